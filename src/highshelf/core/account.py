@@ -1,0 +1,104 @@
+"""A hosting account: how to reach its files, its site, its panel."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+from urllib.parse import urlsplit
+
+from highshelf.core.errors import InputError
+
+Transfer = Literal["sftp", "ftps", "ftp"]
+DEFAULT_PORTS: dict[str, int] = {"sftp": 22, "ftps": 21, "ftp": 21}
+
+
+@dataclass(frozen=True)
+class TransferLogin:
+    """Where and as whom files are brought. The password or key is in the strongbox, never here."""
+
+    kind: Transfer
+    host: str
+    port: int
+    login: str
+
+    @property
+    def address(self) -> str:
+        return f"{self.kind}://{self.login}@{self.host}:{self.port}"
+
+
+@dataclass(frozen=True)
+class Account:
+    """One hosting account with one site.
+
+    Attributes:
+        root: the document root as the transfer login sees it, relative to where it lands.
+        address: the site's address, ending in `/`.
+        reach: `host:port` to connect to instead of what the address's name resolves to, or "".
+        fingerprint: the transfer server's key or certificate as first seen, or "" before the first check.
+        panel: the control panel's address, or "".
+        panel_login: what the panel calls its customer.
+        panel_primer: the name of the primer that describes the panel, or "".
+        database_host: how PHP there calls the database server.
+    """
+
+    name: str
+    title: str
+    transfer: TransferLogin
+    root: str
+    address: str
+    reach: str = ""
+    fingerprint: str = ""
+    panel: str = ""
+    panel_login: str = ""
+    panel_primer: str = ""
+    database_host: str = "localhost"
+
+
+def parse_transfer(text: str) -> TransferLogin:
+    """Read `sftp://login@host:port`, `ftps://…` (explicit TLS) or `ftp://…`.
+
+    Raises:
+        InputError: another kind, no login, no host, or a password inside (which belongs in the strongbox).
+    """
+    try:
+        parts = urlsplit(text)
+        port = parts.port
+    except ValueError as fault:
+        raise InputError(f"the transfer address {text} cannot be read: {fault}", hint=_TRANSFER_HINT) from None
+    if parts.scheme not in DEFAULT_PORTS or not parts.hostname or not parts.username:
+        raise InputError(f"the transfer address {text} does not say kind, login and host", hint=_TRANSFER_HINT)
+    if parts.password:
+        raise InputError("a password does not belong into the transfer address", hint="leave it out: it is asked for")
+    kind: Transfer = parts.scheme  # type: ignore[assignment]
+    return TransferLogin(kind, parts.hostname, port or DEFAULT_PORTS[kind], parts.username)
+
+
+_TRANSFER_HINT = "write it as sftp://login@host:22, ftps://login@host:21 or ftp://login@host:21"
+
+
+def check_address(text: str, what: str = "address") -> str:
+    """The address with a `/` at its end.
+
+    Raises:
+        InputError: not an http or https address, or one with a query.
+    """
+    try:
+        parts = urlsplit(text)
+        _ = parts.port
+    except ValueError:
+        parts = urlsplit("")
+    if parts.scheme not in ("http", "https") or not parts.hostname or parts.query or parts.fragment:
+        raise InputError(f"the {what} {text!r} is not a web address", hint="write it as https://name.example/ or http://name.example:8080/")
+    return text if text.endswith("/") else text + "/"
+
+
+def check_reach(text: str) -> str:
+    """`host:port` or "".
+
+    Raises:
+        InputError: anything else.
+    """
+    host, colon, port = text.rpartition(":")
+    if text and not (colon and host and port.isdigit() and 0 < int(port) < 65536):
+        raise InputError(f"{text!r} does not say where to connect", hint="write host:port, such as 192.0.2.7:443")
+    return text

@@ -1,0 +1,147 @@
+"""The one tree of errors; imports nothing of ours.
+
+    HighShelfError
+    |- InputError             what the operator gave us does not hold (exit 2, HTTP 400/422)
+    |  |- NotFoundError       there is nothing of that name (HTTP 404)
+    |  |- ConflictError       it is there already, or in use (HTTP 409)
+    |  |- ArchiveError        the file is not an archive we can read, or a dangerous one
+    |  `- PrimerError         a primer has faults
+    |- TransferError          the hosting account's file transfer
+    |  |- UnreachableError    no connection
+    |  |- LoginRefusedError   the server does not take the login
+    |  |- FingerprintError    the server's key or certificate is another one than before
+    |  |- MissingFileError    no such file or folder
+    |  `- LineDroppedError    the connection was lost in the middle (retryable)
+    |- ShellError             a command on the host failed
+    |- FetchError             an address did not answer, or a page may not be asked for
+    |- HelperError            the helper on the host is not there or refuses
+    |- PanelError             the control panel says no
+    |- TargetError            what stands at the target forbids the job
+    |- IdentityError          what stands on the host is not what the release holds
+    |- WalkError              the application's installer cannot be got through
+    |- ProofError             the installed application does not prove itself
+    |- StrongboxError         the key is missing or not the right one
+    |- CancelledError         an operator cancelled the job
+    `- FaultError             our own fault
+
+Messages, contexts and hints never hold a secret.
+"""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+
+class HighShelfError(Exception):
+    """Every error of ours.
+
+    Attributes:
+        code: stable, kebab-case; what programs compare.
+        message: one sentence that names the thing.
+        hint: what to do about it, or "".
+        context: further facts, JSON-able, no secrets.
+        retryable: whether the same call may succeed later without a change.
+    """
+
+    code: ClassVar[str] = "fault"
+    retryable: ClassVar[bool] = False
+
+    def __init__(self, message: str, *, hint: str = "", **context: Any) -> None:
+        super().__init__(message)
+        self.message = message
+        self.hint = hint
+        self.context = context
+
+    def __str__(self) -> str:
+        return f"{self.message} ({self.hint})" if self.hint else self.message
+
+
+class InputError(HighShelfError):
+    code = "input"
+
+
+class NotFoundError(InputError):
+    code = "not-found"
+
+
+class ConflictError(InputError):
+    code = "conflict"
+
+
+class ArchiveError(InputError):
+    code = "archive"
+
+
+class PrimerError(InputError):
+    code = "primer"
+
+
+class TransferError(HighShelfError):
+    code = "transfer"
+
+
+class UnreachableError(TransferError):
+    code = "unreachable"
+    retryable = True
+
+
+class LoginRefusedError(TransferError):
+    code = "login-refused"
+
+
+class FingerprintError(TransferError):
+    code = "fingerprint-changed"
+
+
+class MissingFileError(TransferError):
+    code = "missing-file"
+
+
+class LineDroppedError(TransferError):
+    code = "line-dropped"
+    retryable = True
+
+
+class ShellError(HighShelfError):
+    code = "shell"
+
+
+class FetchError(HighShelfError):
+    code = "fetch"
+    retryable = True
+
+
+class HelperError(HighShelfError):
+    code = "helper"
+
+
+class PanelError(HighShelfError):
+    code = "panel"
+
+
+class TargetError(HighShelfError):
+    code = "target"
+
+
+class IdentityError(HighShelfError):
+    code = "identity"
+
+
+class WalkError(HighShelfError):
+    code = "walk"
+
+
+class ProofError(HighShelfError):
+    code = "proof"
+
+
+class StrongboxError(HighShelfError):
+    code = "strongbox"
+
+
+class CancelledError(HighShelfError):
+    code = "cancelled"
+
+
+class FaultError(HighShelfError):
+    code = "fault"

@@ -1,0 +1,123 @@
+"""Where the label of a field is, in the order of how often real installers do it so."""
+
+from __future__ import annotations
+
+import re
+
+from selectolax.lexbor import LexborHTMLParser, LexborNode
+
+FIELDS = "input, select, textarea, button"
+
+
+def clean(text: str) -> str:
+    return re.sub(r"\s+", " ", text).strip()
+
+
+def label_of(node: LexborNode, tree: LexborHTMLParser) -> str:
+    """What a person reads at the field, or ""."""
+    a = node.attributes
+    for key in (a.get("id"), a.get("name")):
+        if key:
+            for label in tree.css("label[for]"):
+                if label.attributes.get("for") == key and (text := _own_text(label)):
+                    return text
+    for way in (_wrapping, _definition, _cell, _sibling_label, _attribute, _text_before):
+        if text := way(node):
+            return text
+    return ""
+
+
+def near_of(node: LexborNode) -> str:
+    """The legend or heading the field stands under, or ""."""
+    current: LexborNode | None = node
+    while current is not None and current.tag not in ("body", "html"):
+        if current.tag == "fieldset":
+            legend = current.css_first("legend")
+            if legend is not None:
+                return clean(legend.text(separator=" "))
+        previous = current.prev
+        while previous is not None:
+            if previous.tag in ("h1", "h2", "h3", "h4", "legend"):
+                return clean(previous.text(separator=" "))
+            previous = previous.prev
+        current = current.parent
+    return ""
+
+
+def _own_text(label: LexborNode) -> str:
+    """A label's words without those of the controls inside it."""
+    text = label.text(separator=" ")
+    for inner in label.css("select, textarea, button"):
+        text = text.replace(inner.text(separator=" "), " ")
+    return clean(text)
+
+
+def _wrapping(node: LexborNode) -> str:
+    parent = node.parent
+    while parent is not None and parent.tag != "form":
+        if parent.tag == "label":
+            return _own_text(parent)
+        parent = parent.parent
+    return ""
+
+
+def _definition(node: LexborNode) -> str:
+    parent = node.parent
+    while parent is not None and parent.tag not in ("dd", "form"):
+        parent = parent.parent
+    if parent is None or parent.tag != "dd":
+        return ""
+    previous = parent.prev
+    while previous is not None and previous.tag != "dt":
+        previous = previous.prev
+    return clean(previous.text(separator=" ")) if previous is not None else ""
+
+
+def _cell(node: LexborNode) -> str:
+    parent = node.parent
+    while parent is not None and parent.tag not in ("td", "th", "form"):
+        parent = parent.parent
+    if parent is None or parent.tag == "form":
+        return ""
+    previous = parent.prev
+    while previous is not None:
+        if previous.tag in ("td", "th") and not previous.css(FIELDS) and (text := clean(previous.text(separator=" "))):
+            return text
+        previous = previous.prev
+    return ""
+
+
+def _sibling_label(node: LexborNode) -> str:
+    """A label without `for` in the same small box: the field's, when it is the only field there."""
+    box = node.parent
+    for _ in range(2):
+        if box is None or box.tag in ("form", "body"):
+            return ""
+        visible = [f for f in box.css(FIELDS) if (f.attributes.get("type") or "") not in ("hidden", "submit")]
+        labels = [label for label in box.css("label") if not label.attributes.get("for")] or box.css("label")
+        if len(labels) == 1 and len(visible) == 1:
+            return _own_text(labels[0])
+        box = box.parent
+    return ""
+
+
+def _attribute(node: LexborNode) -> str:
+    a = node.attributes
+    return clean(a.get("aria-label") or a.get("placeholder") or a.get("title") or "")
+
+
+def _text_before(node: LexborNode) -> str:
+    current: LexborNode = node
+    for _ in range(3):
+        previous = current.prev
+        while previous is not None:
+            if previous.tag in ("input", "select", "textarea"):
+                return ""
+            text = clean(previous.text(separator=" ") or "")
+            if text:
+                return text[-80:]
+            previous = previous.prev
+        if current.parent is None or current.parent.tag in ("form", "body"):
+            return ""
+        current = current.parent
+    return ""

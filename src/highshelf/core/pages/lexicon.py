@@ -1,0 +1,58 @@
+"""The multilingual lexicon, read once from lexicon.yaml, and the comparison of words with it."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib import resources
+
+import yaml
+
+
+@dataclass(frozen=True)
+class Words:
+    """How a value is called: stems found in labels and in field names; `group` is what it belongs to."""
+
+    label: tuple[str, ...]
+    name: tuple[str, ...]
+    group: str
+
+
+@dataclass(frozen=True)
+class Lexicon:
+    values: dict[str, Words]
+    groups: dict[str, tuple[str, ...]]
+    lists: dict[str, tuple[str, ...]]
+
+    def says(self, topic: str, text: str) -> bool:
+        """Whether a text has a word of the topic (`forward`, `decoy`, `success`, …)."""
+        folded = fold(text)
+        return any(stem_in(stem, folded) for stem in self.lists[topic])
+
+
+@lru_cache(maxsize=1)
+def lexicon() -> Lexicon:
+    raw = yaml.safe_load(resources.files(__package__).joinpath("lexicon.yaml").read_text(encoding="utf-8"))
+    values = {
+        name: Words(tuple(w["label"]), tuple(w["name"]), w["group"]) for name, w in raw.pop("values").items()
+    }
+    groups = {name: tuple(stems) for name, stems in raw.pop("groups").items()}
+    return Lexicon(values, groups, {topic: tuple(stems) for topic, stems in raw.items()})
+
+
+@lru_cache(maxsize=20_000)
+def fold(text: str) -> str:
+    """Lower case, no accents, single spaces; `dbHost[0]`, `db_host` and `DB-HOST` all become `db host`."""
+    text = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", " ", text)
+    flat = unicodedata.normalize("NFKD", text.replace("’", "'")).encode("ascii", "ignore").decode().lower()
+    return re.sub(r"[\s_\-\[\].:*]+", " ", flat).strip()
+
+
+@lru_cache(maxsize=20_000)
+def stem_in(stem: str, folded: str) -> bool:
+    """Whether a stem begins a word of the folded text; short stems must be whole words."""
+    stem = re.sub(r"[\s_\-]+", " ", stem)
+    tail = r"(?![a-z0-9])" if len(stem) <= 4 else ""
+    return re.search(r"(?<![a-z0-9])" + re.escape(stem) + tail, folded) is not None

@@ -1,0 +1,103 @@
+"""The meaning of a page: forms, controls, notices, checks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+
+@dataclass(frozen=True)
+class Option:
+    value: str
+    label: str
+    selected: bool
+
+
+@dataclass(frozen=True)
+class Field:
+    """One field of a form. `label` is what a person reads at it, `near` the heading or legend above it."""
+
+    name: str
+    kind: str
+    value: str = ""
+    label: str = ""
+    near: str = ""
+    options: tuple[Option, ...] = ()
+    required: bool = False
+    checked: bool = False
+    disabled: bool = False
+    autocomplete: str = ""
+
+    @property
+    def typed(self) -> bool:
+        """Whether a person would type or choose something here."""
+        return self.kind not in ("hidden", "submit", "button", "image", "reset", "file") and not self.disabled
+
+
+@dataclass(frozen=True)
+class Button:
+    name: str
+    value: str
+    label: str
+    disabled: bool = False
+    target: str = ""
+
+
+@dataclass(frozen=True)
+class Form:
+    action: str
+    method: Literal["get", "post"]
+    multipart: bool
+    fields: tuple[Field, ...]
+    buttons: tuple[Button, ...]
+
+
+@dataclass(frozen=True)
+class Link:
+    url: str
+    label: str
+
+
+@dataclass(frozen=True)
+class Notice:
+    """A text that stands out. tone: what its marks and words say it is."""
+
+    text: str
+    tone: Literal["complaint", "success", "neutral"]
+
+
+@dataclass(frozen=True)
+class Check:
+    """A row of a table of requirements. `required` is None where the page does not tell."""
+
+    label: str
+    fine: bool
+    required: bool | None
+    seen: str
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A text that is set apart (code, pre, read-only field), with the words before it."""
+
+    text: str
+    before: str
+
+
+@dataclass(frozen=True)
+class Page:
+    url: str
+    status: int
+    title: str
+    headings: tuple[str, ...]
+    text: str
+    forms: tuple[Form, ...]
+    links: tuple[Link, ...]
+    notices: tuple[Notice, ...]
+    checks: tuple[Check, ...]
+    shown: tuple[Shown, ...]
+    refresh: str
+    php_faults: tuple[str, ...]
+
+    def complaints(self) -> list[str]:
+        return [n.text for n in self.notices if n.tone == "complaint"]

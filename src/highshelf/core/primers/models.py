@@ -1,0 +1,103 @@
+"""The models of both kinds of primer, and the reading of their YAML."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import yaml
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from highshelf.core.errors import PrimerError
+
+
+class Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class NameRule(Strict):
+    """How a panel makes a whole name: `pattern` has {name} and {customer}; `longest` counts the whole name."""
+
+    pattern: str = "{name}"
+    longest: int = Field(32, ge=4, le=128)
+
+
+class PanelStep(Strict):
+    """One step of a task; exactly one of `open`, `fill`, `expect`, `names` is its kind.
+
+    open: address below the panel's, with {values}.
+    fill: label or name of a field -> text with {values}; `press` is the label of the button.
+    tick: every box of this name or label in the form is ticked, or those listed in `only`.
+    expect: address the panel must have led to, with {values}.
+    names: link pattern such as /databases/{name}; the names found are the task's result.
+    """
+
+    open: str | None = None
+    fill: dict[str, str] | None = None
+    press: str | None = None
+    tick: str | None = None
+    only: list[str] = []
+    expect: str | None = None
+    names: str | None = None
+
+
+class PanelPrimer(Strict):
+    """A control panel: how to recognise it, how it names things, and its conversations."""
+
+    kind: str = Field(pattern="^panel$")
+    name: str
+    title: str
+    recognise: list[str]
+    database_host: str = "localhost"
+    database_name: NameRule = NameRule()
+    user_name: NameRule = NameRule()
+    tasks: dict[str, list[PanelStep]]
+
+
+class LoginChange(Strict):
+    """How a published login becomes the job's own: requests to the application after signing in with it."""
+
+    open: str
+    fill: dict[str, str] = {}
+    press: str | None = None
+    query: dict[str, str] = {}
+    take: dict[str, str] = {}
+
+
+class ApplicationPrimer(Strict):
+    """What an application's archive and pages do not say themselves. Everything is optional."""
+
+    kind: str = Field(pattern="^application$")
+    name: str
+    recognise: list[str]
+    database: str | None = Field(None, pattern="^(none|mariadb|postgresql)$")
+    installer: str | None = None
+    presses: list[str] = []
+    login_address: str | None = None
+    configuration: list[str] = []
+    remove: list[str] = []
+    change_login: list[LoginChange] = []
+
+
+TASKS = ("sign-in", "databases", "users", "create-database", "create-user", "attach", "drop-database", "drop-user")
+
+
+def read_primer(text: str, source: str = "primer") -> PanelPrimer | ApplicationPrimer:
+    """Read and check a primer.
+
+    Raises:
+        PrimerError: all faults at once, each with the place in the file.
+    """
+    try:
+        raw: Any = yaml.safe_load(text)
+    except yaml.YAMLError as fault:
+        raise PrimerError(f"{source} is not YAML: {fault}") from None
+    kind = raw.get("kind") if isinstance(raw, dict) else None
+    model: type[PanelPrimer] | type[ApplicationPrimer] = PanelPrimer if kind == "panel" else ApplicationPrimer
+    try:
+        primer = model.model_validate(raw)
+    except ValidationError as fault:
+        faults = [f"{'.'.join(str(p) for p in e['loc'])}: {e['msg']}" for e in fault.errors()]
+        raise PrimerError(f"{source} has {len(faults)} faults: " + "; ".join(faults), faults=faults) from None
+    if isinstance(primer, PanelPrimer) and (missing := [t for t in TASKS if t not in primer.tasks]):
+        raise PrimerError(f"{source} lacks the tasks {', '.join(missing)}")
+    return primer

@@ -1,0 +1,1 @@
+"""What an archive holds: contents, wrapper, needs, findings."""

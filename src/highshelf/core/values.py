@@ -1,0 +1,112 @@
+"""The catalogue of values: the named things that legs read and fill."""
+
+from __future__ import annotations
+
+import re
+import secrets
+import string
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Literal
+
+from highshelf.core.errors import InputError
+
+Kind = Literal["text", "secret", "email", "address", "number", "choice"]
+ASK = "?"
+"""Given instead of a value: ask an operator when it is needed."""
+
+
+@dataclass(frozen=True)
+class Value:
+    """One entry of the catalogue. `operator`: whether an operator may set it; otherwise it is found out by the job."""
+
+    name: str
+    kind: Kind
+    about: str
+    operator: bool = True
+
+    @property
+    def secret(self) -> bool:
+        return self.kind == "secret"
+
+
+CATALOGUE: dict[str, Value] = {
+    v.name: v
+    for v in (
+        Value("site.title", "text", "the site's title; default: the account's title"),
+        Value("site.address", "address", "the address of the installation", operator=False),
+        Value("site.email", "email", "the address the site sends mail from; default: the administrator's"),
+        Value("site.language", "text", "language of the installation, as a code such as en; default: en"),
+        Value("site.timezone", "text", "time zone; default: UTC"),
+        Value("admin.name", "text", "the administrator's login name; default: generated"),
+        Value("admin.password", "secret", "the administrator's password; default: generated"),
+        Value("admin.email", "email", "the administrator's e-mail address; default: the operator's"),
+        Value("admin.fullname", "text", "the administrator's name as shown; default: the account's title"),
+        Value("database.kind", "choice", "mariadb or postgresql; default: what the account offers"),
+        Value("database.host", "text", "the database server as PHP sees it; default: what the panel says"),
+        Value("database.port", "number", "the database server's port; default: the usual one"),
+        Value("database.name", "text", "the database's name before the panel adds to it; default: generated"),
+        Value("database.user", "text", "the database user's name before the panel adds to it; default: generated"),
+        Value("database.password", "secret", "the database user's password; default: generated"),
+        Value("database.prefix", "text", "the prefix of the tables; default: generated"),
+    )
+}
+
+
+def check_settings(settings: dict[str, str]) -> None:
+    """Raise InputError naming all settings that are unknown or not an operator's to set."""
+    unknown = [n for n in settings if n not in CATALOGUE or not CATALOGUE[n].operator]
+    if unknown:
+        allowed = ", ".join(n for n, v in CATALOGUE.items() if v.operator)
+        raise InputError(f"these values cannot be set: {', '.join(unknown)}", hint=f"values that can be: {allowed}")
+
+
+# Without look-alikes (0 O, 1 l I): people read these aloud and type them.
+_LETTERS = "".join(c for c in string.ascii_letters + string.digits if c not in "0O1lI")
+# Characters that neither shells, SQL, PHP strings nor forms give a meaning to.
+_MARKS = "-_.:+"
+
+SYLLABLES = "ba be bi bo ka ke ko la le li lo ma me mi mo na ne no pa pe po ra re ri ro sa se so ta te to va ve vi".split()
+
+
+def generate_password(length: int = 20) -> str:
+    """A password with at least one small letter, capital, digit and mark; never beginning or ending with a mark."""
+    while True:
+        body = "".join(secrets.choice(_LETTERS + _MARKS) for _ in range(length - 2))
+        word = secrets.choice(_LETTERS) + body + secrets.choice(_LETTERS)
+        tests = (str.islower, str.isupper, str.isdigit)
+        if all(any(t(c) for c in word) for t in tests) and any(c in _MARKS for c in word):
+            return word
+
+
+def generate_name(syllables: int = 4) -> str:
+    """A speakable login name such as `marekoti42`, 10 to 12 characters."""
+    return "".join(secrets.choice(SYLLABLES) for _ in range(syllables)) + str(secrets.randbelow(90) + 10)
+
+
+def generate_prefix() -> str:
+    """A table prefix nobody guesses, such as `k3v9_`."""
+    return secrets.choice(string.ascii_lowercase) + "".join(secrets.choice("23456789abcdefghjkmnpqrstvwxyz") for _ in range(3)) + "_"
+
+
+def name_from(title: str, longest: int) -> str:
+    """A database name from a title: small letters and digits, a random tail so that it is not taken."""
+    tail = secrets.token_hex(2)
+    stem = re.sub(r"[^a-z0-9]", "", title.lower())[: max(2, longest - len(tail) - 1)].lstrip("0123456789") or "site"
+    return f"{stem[: longest - len(tail)]}{tail}"
+
+
+def redactor(known: Iterable[str]) -> Callable[[str], str]:
+    """A function that hides every known secret in a text, also as a form or a page would have encoded it."""
+    from html import escape
+    from urllib.parse import quote, quote_plus
+
+    spelled = {s for k in known if len(k) >= 4 for s in (k, escape(k), quote(k), quote_plus(k), k.replace("\\", "\\\\"))}
+    ordered = sorted(spelled, key=len, reverse=True)
+
+    def redact(text: str) -> str:
+        for secret in ordered:
+            text = text.replace(secret, "••••")
+        return text
+
+    return redact

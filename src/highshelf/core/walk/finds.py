@@ -1,0 +1,30 @@
+"""What must not be lost on a page: codes that are shown once, and a login that the installer publishes."""
+
+from __future__ import annotations
+
+import re
+
+from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.pages.page import Page
+
+
+def shown_once(page: Page) -> list[tuple[str, str]]:
+    """(label, text) of each code, key or token set apart on the page with words that say what it is."""
+    found = []
+    for shown in page.shown:
+        looks_so = re.fullmatch(r"[A-Za-z0-9][A-Za-z0-9 _./+=:-]{5,200}", shown.text) is not None
+        if looks_so and lexicon().says("once", shown.before) and re.search(r"\d|[A-Z]", shown.text) and "/" not in shown.text[:1]:
+            label = re.split(r"(?<=[.!?:])\s", shown.before)
+            told = next((part for part in reversed(label) if lexicon().says("once", part)), shown.before)
+            found.append((told.strip(" :.")[:120], shown.text))
+    return found
+
+
+def published_login(page: Page) -> tuple[str, str] | None:
+    """(name, password) where the page tells a default login: two short words set apart after words of logging in."""
+    pairs = [s for s in page.shown if re.fullmatch(r"[\w.@-]{3,40}", s.text)]
+    for first, second in zip(pairs, pairs[1:], strict=False):
+        words = first.before.lower()
+        if re.search(r"log ?in|sign in", words) and re.search(r"password", words) and re.search(r"default|combination|username", words):
+            return first.text, second.text
+    return None

@@ -1,0 +1,82 @@
+"""What can be done next in a conversation."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import dataclass
+from typing import Literal
+
+
+@dataclass(frozen=True)
+class Submit:
+    """Send a form with a pressed button. `fields` are sent in this order; `filled` says which value went where."""
+
+    url: str
+    method: Literal["get", "post"]
+    fields: tuple[tuple[str, str], ...]
+    multipart: bool
+    button: str
+    filled: tuple[tuple[str, str], ...]
+    signature: str
+
+
+@dataclass(frozen=True)
+class Follow:
+    """Open a link, a redirect the page asks for, or the installer's own address."""
+
+    url: str
+    label: str
+    signature: str
+
+
+@dataclass(frozen=True)
+class AskFor:
+    """An operator must say what belongs here. `value` is the name under which the answer is kept."""
+
+    value: str
+    text: str
+    options: tuple[str, ...] = ()
+    secret: bool = False
+    must_accept: str = ""
+
+
+@dataclass(frozen=True)
+class PlaceFile:
+    """The installer shows a file that it could not write: put it there, then look again."""
+
+    name: str
+    content: str
+    signature: str
+
+
+@dataclass(frozen=True)
+class Finished:
+    """The installer has nothing more to ask. Whether the application works is for the prove leg to say."""
+
+    why: str
+
+
+@dataclass(frozen=True)
+class Stuck:
+    """No way on. `blame` names values a complaint seems to mean."""
+
+    why: str
+    blame: tuple[str, ...] = ()
+
+
+Move = Submit | Follow | AskFor | PlaceFile | Finished | Stuck
+
+
+@dataclass(frozen=True)
+class Turn:
+    """One move that was made, as history keeps it: never the values, only a hash of them."""
+
+    signature: str
+    label: str
+    page: str
+
+
+def signature_of(*parts: object) -> str:
+    """A short hash that tells moves apart and shows no secret."""
+    return hashlib.sha256(json.dumps(parts, default=str).encode()).hexdigest()[:20]

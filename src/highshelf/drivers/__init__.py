@@ -1,0 +1,1 @@
+"""Drivers: the only rooms that open sockets and files."""

@@ -1,0 +1,1 @@
+"""FTP and FTPS: one control connection, data connections that reuse its TLS session."""

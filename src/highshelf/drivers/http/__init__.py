@@ -1,0 +1,1 @@
+"""Web addresses: conversations with cookies, an override of where a name leads, and a closed list of origins."""

@@ -1,0 +1,1 @@
+"""SFTP and the shell over one SSH connection (asyncssh), as plain calls."""

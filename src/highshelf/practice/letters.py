@@ -1,0 +1,33 @@
+"""The letter a new customer gets from the Saltmarsh Web Co-op."""
+
+from __future__ import annotations
+
+from highshelf.practice.layout import LOOPBACK, Customer, Layout
+
+
+def welcome_letter(layout: Layout, customer: Customer, password: str) -> str:
+    """The text of the welcome letter: how to reach the files, the site and the panel."""
+    transfer = {
+        "ssh": f"SFTP and SSH:       {LOOPBACK}, port {layout.port('ssh')}",
+        "sftp": f"SFTP:               {LOOPBACK}, port {layout.port('ssh')} (no shell)",
+        "ftps": f"FTP with TLS:       {LOOPBACK}, port {layout.port('ftp')}",
+    }[customer.access]
+    return f"""Saltmarsh Web Co-op
+
+Dear {customer.title},
+
+your webspace is ready.
+
+Customer number:    {customer.number}
+Login:              {layout.login(customer)}
+Password:           {password}
+{transfer}
+Document root:      {customer.root}
+Address:            {layout.address(customer)}
+Control panel:      {layout.panel_address} (customer number and the same password)
+Database server:    localhost
+
+The domain {customer.domain} will follow as soon as the name servers know it.
+
+Yours, the co-op's boat shed
+"""

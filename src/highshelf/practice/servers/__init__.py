@@ -1,0 +1,1 @@
+"""Configuration and commands of each private server."""

@@ -1,0 +1,13 @@
+"""Is somebody listening?"""
+
+from __future__ import annotations
+
+import socket
+
+from highshelf.practice.layout import LOOPBACK
+
+
+def port_answers(port: int) -> bool:
+    with socket.socket() as probe:
+        probe.settimeout(0.3)
+        return probe.connect_ex((LOOPBACK, port)) == 0
