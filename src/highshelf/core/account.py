@@ -39,6 +39,8 @@ class Account:
         panel_login: what the panel calls its customer.
         panel_primer: the name of the primer that describes the panel, or "".
         database_host: how PHP there calls the database server.
+        email: where applications write to their administrator, or "".
+        helper: whether the account's owner allows the PHP helper there.
     """
 
     name: str
@@ -52,6 +54,8 @@ class Account:
     panel_login: str = ""
     panel_primer: str = ""
     database_host: str = "localhost"
+    email: str = ""
+    helper: bool = True
 
 
 def parse_transfer(text: str) -> TransferLogin:

@@ -36,6 +36,7 @@ class Knowledge:
     installer_paths: tuple[str, ...] = ()
     accepted: frozenset[str] = frozenset()
     presses: tuple[str, ...] = ()
+    asks: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -72,7 +73,9 @@ def _candidates(page: Page, know: Knowledge, done: set[str], skip: Form | None) 
     for form in page.forms:
         if form == skip or not _same_site(form.action, know.address):
             continue
-        for button in form.buttons or (NO_BUTTON,):
+        # Without a button only a form with something to type in can be sent, by pressing Enter in it.
+        typed = any(f.typed for f in form.fields)
+        for button in form.buttons or ((NO_BUTTON,) if typed else ()):
             candidate = _press(form, button, page, know)
             if candidate is None or (isinstance(candidate.move, Submit) and candidate.move.signature in done):
                 continue
@@ -191,6 +194,8 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge) -> str | As
         return field.value
     if value_name is not None:
         wanted = know.values.get(value_name)
+        if wanted is None and value_name in know.asks:
+            return _ask_for(field, value_name)
         if wanted is not None:
             if field.kind != "select":
                 return _adapted(field, value_name, wanted, know)
@@ -204,9 +209,13 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge) -> str | As
         return _quiet_option(field)
     if field.value or not field.required:
         return field.value
-    if value_name is not None and value_name in CATALOGUE:
-        return AskFor(value_name, f"The installer asks for “{field.label or field.name}”", secret=CATALOGUE[value_name].secret)
-    return AskFor("field." + field.name, f"The installer asks for “{field.label or field.name}”", secret=field.kind == "password")
+    return _ask_for(field, value_name or "field." + field.name)
+
+
+def _ask_for(field: Field, name: str) -> AskFor:
+    secret = CATALOGUE[name].secret if name in CATALOGUE else field.kind == "password"
+    options = tuple(o.label for o in field.options)
+    return AskFor(name, f"The installer asks for “{field.label or field.name}”", options, secret)
 
 
 def _adapted(field: Field, name: str, wanted: str, know: Knowledge) -> str:

@@ -27,4 +27,5 @@ def published_login(page: Page) -> tuple[str, str] | None:
         words = first.before.lower()
         if re.search(r"log ?in|sign in", words) and re.search(r"password", words) and re.search(r"default|combination|username", words):
             return first.text, second.text
-    return None
+    plain = re.search(r"\b(?:login|user(?:name)?)\s*[=:]\s*([\w.@-]{3,40})\W.{0,20}?\bpassword\s*[=:]\s*([\w.@-]{3,40})", page.text, re.I)
+    return (plain[1], plain[2]) if plain else None

@@ -1,0 +1,116 @@
+"""The program: puts `serve` and `practice` beside the client commands."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from highshelf.cli.common import FAILED, USAGE, Json, data_folder, facts, fail, out, table
+from highshelf.cli.main import app
+from highshelf.core.errors import HighShelfError
+from highshelf.practice import host
+from highshelf.practice.layout import DEFAULT_FOLDER, DEFAULT_PORT, Layout
+from highshelf.practice.tidebook.build import build_archive
+
+LOOPBACK = ("127.0.0.1", "::1", "localhost")
+practice = typer.Typer(no_args_is_help=True, help="The practice host: a stand-in hosting company on loopback, with made-up customers.")
+app.add_typer(practice, name="practice")
+Folder = Annotated[Path, typer.Option(help="Where the practice host's data lie.")]
+Port = Annotated[int, typer.Option(help="The first of its ports.")]
+
+
+@app.command()
+def serve(
+    address: Annotated[str, typer.Option("--host", help="The address to listen on.")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(help="The port to listen on.")] = 7117,
+    data: Annotated[Path | None, typer.Option(help="The data folder; HIGHSHELF_DATA when left out.")] = None,
+    open_to_network: Annotated[bool, typer.Option(help="Needed to listen on anything but loopback: put TLS in front of it.")] = False,
+) -> None:
+    """Run the service until it is stopped."""
+    import uvicorn
+
+    from highshelf.service.app import create_app
+    from highshelf.service.settings import ensure_token
+
+    if address not in LOOPBACK and not open_to_network:
+        fail("input", f"{address} is not loopback: the operator's token would travel in the clear", "put a TLS proxy in front, then say --open-to-network", exit_code=USAGE)
+    folder = (data or data_folder()).absolute()
+    folder.mkdir(parents=True, exist_ok=True)
+    token = ensure_token(folder)
+    shown = f"http://{'[::1]' if address == '::1' else address}:{port}"
+    out.print(f"High Shelf listens on {shown}\ndata folder {folder}\noperator's token in {token}", markup=False)
+    (folder / "address").write_text(shown + "\n")
+    uvicorn.run(create_app(folder), host=address, port=port, log_level="warning", timeout_graceful_shutdown=2, access_log=False)
+
+
+@practice.command("start")
+def practice_start(folder: Folder = DEFAULT_FOLDER, port: Port = DEFAULT_PORT, as_json: Json = False) -> None:
+    """Start the servers; what a previous run left is stopped first."""
+    say = (lambda _: None) if as_json else (lambda text: out.print(f"  {text}", markup=False))
+    with _faults(as_json):
+        found = host.start(Layout(folder, port), say)
+        _print_status(found, as_json)
+
+
+@practice.command("stop")
+def practice_stop(
+    folder: Folder = DEFAULT_FOLDER,
+    port: Port = DEFAULT_PORT,
+    remove: Annotated[bool, typer.Option("--remove", help="Also remove its data and its customers' system users.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Stop the servers."""
+    with _faults(as_json):
+        count = host.stop(Layout(folder, port), remove=remove)
+        if as_json:
+            print(json.dumps({"stopped": count, "removed": remove}))
+        else:
+            out.print(f"{count} servers stopped" + ("; data and users removed" if remove else ""), markup=False)
+
+
+@practice.command("status")
+def practice_status(folder: Folder = DEFAULT_FOLDER, port: Port = DEFAULT_PORT, as_json: Json = False) -> None:
+    """Say what runs, and how to reach the customers' accounts."""
+    with _faults(as_json):
+        found = host.status(Layout(folder, port))
+        _print_status(found, as_json)
+        raise typer.Exit(0 if found.running else FAILED)
+
+
+@practice.command("release")
+def practice_release(target: Annotated[Path, typer.Argument(help="The folder to write it to.")] = Path(), as_json: Json = False) -> None:
+    """Build the demo application's release archive."""
+    path = build_archive(target)
+    print(json.dumps({"archive": str(path)})) if as_json else out.print(str(path), markup=False)
+
+
+def _print_status(found: host.Status, as_json: bool) -> None:
+    if as_json:
+        print(json.dumps({"running": found.running, "folder": str(found.folder), "servers": found.servers, "panel": found.panel, "customers": found.customers}, indent=2))
+        return
+    if not found.running:
+        out.print("the practice host does not run: `highshelf practice start`", markup=False)
+        return
+    facts([("servers", ", ".join(f"{n} {p}" for n, p in found.servers.items())), ("panel", found.panel), ("data", found.folder)])
+    rows = [[c["key"], c["title"], c["transfer"], c["root"], c["address"], c["letter"]] for c in found.customers]
+    table(["customer", "title", "transfer", "root", "address", "welcome letter"], rows, "")
+
+
+@contextlib.contextmanager
+def _faults(as_json: bool):  # type: ignore[no-untyped-def]
+    try:
+        yield
+    except HighShelfError as fault:
+        fail(fault.code, fault.message, fault.hint, as_json)
+
+
+def main() -> None:
+    app()
+
+
+if __name__ == "__main__":
+    main()

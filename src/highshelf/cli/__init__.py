@@ -1,0 +1,1 @@
+"""The command line: every command is a client call or two."""

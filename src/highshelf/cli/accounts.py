@@ -1,0 +1,151 @@
+"""`highshelf account …`: hosting accounts."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from pydantic import SecretStr, ValidationError
+
+from highshelf.cli.common import USAGE, Json, client, fail, facts, out, secret_from, show, table
+from highshelf.schemas.models import AccountChange, AccountNew, AccountOut
+
+app = typer.Typer(no_args_is_help=True, help="Hosting accounts: how to reach them, checked and kept.")
+Transfer = Annotated[str, typer.Option(help="sftp://login@host:22, ftps://login@host:21 or ftp://login@host:21.")]
+PasswordFile = Annotated[Path | None, typer.Option(help="File with the transfer password (- for standard input); asked for otherwise.")]
+
+
+def _print(account: AccountOut) -> None:
+    facts([
+        ("account", f"{account.name} ({account.title})"),
+        ("transfer", account.transfer),
+        ("document root", account.root),
+        ("address", account.address + (f"  reached at {account.reach}" if account.reach else "")),
+        ("panel", account.panel + (f"  (login {account.panel_login})" if account.panel_login else "")),
+        ("identity", account.fingerprint),
+        ("helper", "allowed" if account.helper else "not allowed"),
+        ("checked", account.checked_at.strftime("%Y-%m-%d %H:%M UTC") if account.checked_at else "never: `highshelf account check` does it"),
+    ])
+    for name, told in account.facts.items():
+        out.print(f"  {name}: ", end="")
+        out.print(told, markup=False)
+
+
+@app.command("add")
+def add(
+    name: Annotated[str, typer.Argument(help="A short name of your own.")],
+    transfer: Transfer,
+    root: Annotated[str, typer.Option(help="The document root as the login sees it, such as www or htdocs.")],
+    address: Annotated[str, typer.Option(help="The site's address, such as https://ferry.saltmarsh.example/.")],
+    title: Annotated[str, typer.Option(help="Whose account it is; becomes the title of sites.")] = "",
+    password_file: PasswordFile = None,
+    key_file: Annotated[Path | None, typer.Option(help="Private key for SFTP instead of a password.")] = None,
+    reach: Annotated[str, typer.Option(help="host:port to connect to while the site's name leads elsewhere.")] = "",
+    panel: Annotated[str, typer.Option(help="The control panel's address.")] = "",
+    panel_login: Annotated[str, typer.Option(help="The login there; the transfer login when left out.")] = "",
+    panel_password_file: Annotated[Path | None, typer.Option(help="File with the panel's password, when it is another one.")] = None,
+    panel_primer: Annotated[str, typer.Option(help="The primer that describes the panel.")] = "",
+    email: Annotated[str, typer.Option(help="Where applications write to their administrator.")] = "",
+    helper: Annotated[bool, typer.Option("--helper/--no-helper", help="Whether a small PHP file may help on hosts without a shell.")] = True,
+    as_json: Json = False,
+) -> None:
+    """Keep a hosting account. Nothing is contacted until it is checked."""
+    key = key_file.read_text() if key_file is not None else ""
+    password = secret_from(password_file, f"Password of {transfer}", ask=not key)
+    try:
+        new = AccountNew(
+            name=name,
+            title=title,
+            transfer=transfer,
+            password=SecretStr(password),
+            key=SecretStr(key),
+            root=root,
+            address=address,
+            reach=reach,
+            panel=panel,
+            panel_login=panel_login,
+            panel_password=SecretStr(secret_from(panel_password_file, "Panel password", ask=False)),
+            panel_primer=panel_primer,
+            email=email,
+            helper=helper,
+        )
+    except ValidationError as fault:
+        fail("input", "; ".join(f"{e['loc'][0]}: {e['msg']}" for e in fault.errors()), as_json=as_json, exit_code=USAGE)
+    with client(as_json) as service:
+        account = service.account_add(new)
+        show(account, as_json, lambda: _print(account))
+
+
+@app.command("check")
+def check(
+    name: str,
+    accept_identity: Annotated[bool, typer.Option(help="Pin the server's identity anew. Ask the host first.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Log in everywhere, prove the document root, pin the server's identity. Nothing is left behind."""
+    with client(as_json) as service:
+        account = service.account_check(name, accept_identity=accept_identity)
+        show(account, as_json, lambda: _print(account))
+
+
+@app.command("change")
+def change(
+    name: str,
+    transfer: Annotated[str | None, typer.Option()] = None,
+    root: Annotated[str | None, typer.Option()] = None,
+    address: Annotated[str | None, typer.Option()] = None,
+    title: Annotated[str | None, typer.Option()] = None,
+    password_file: PasswordFile = None,
+    reach: Annotated[str | None, typer.Option()] = None,
+    panel: Annotated[str | None, typer.Option()] = None,
+    panel_login: Annotated[str | None, typer.Option()] = None,
+    panel_primer: Annotated[str | None, typer.Option()] = None,
+    email: Annotated[str | None, typer.Option()] = None,
+    helper: Annotated[bool | None, typer.Option("--helper/--no-helper")] = None,
+    as_json: Json = False,
+) -> None:
+    """Change what is given; the rest stays. The options are those of `add`."""
+    given = {
+        "transfer": transfer,
+        "root": root,
+        "address": address,
+        "title": title,
+        "reach": reach,
+        "panel": panel,
+        "panel_login": panel_login,
+        "panel_primer": panel_primer,
+        "email": email,
+        "helper": helper,
+        "password": SecretStr(secret_from(password_file, "", ask=False)) if password_file else None,
+    }
+    new = AccountChange.model_validate({k: v for k, v in given.items() if v is not None})
+    with client(as_json) as service:
+        account = service.account_change(name, new)
+        show(account, as_json, lambda: _print(account))
+
+
+@app.command("list")
+def listing(as_json: Json = False) -> None:
+    """List the accounts."""
+    with client(as_json) as service:
+        found = service.account_list()
+        rows = [[a.name, a.title, a.transfer, a.address, a.checked_at.strftime("%Y-%m-%d %H:%M") if a.checked_at else "never"] for a in found.items]
+        show(found, as_json, lambda: table(["name", "title", "transfer", "address", "checked"], rows, "No accounts yet: `highshelf account add` keeps the first one."))
+
+
+@app.command("show")
+def show_account(name: str, as_json: Json = False) -> None:
+    """Show what is known of an account."""
+    with client(as_json) as service:
+        account = service.account_show(name)
+        show(account, as_json, lambda: _print(account))
+
+
+@app.command("remove")
+def remove(name: str, as_json: Json = False) -> None:
+    """Forget an account and its secrets; nothing on the host is touched."""
+    with client(as_json) as service:
+        service.account_remove(name)
+        if not as_json:
+            out.print(f"account {name} is forgotten", markup=False)

@@ -1,0 +1,109 @@
+"""What all commands share: the client, output for people and as JSON, exit codes.
+
+Exit codes: 0 done, 1 failed, 2 usage, 3 waiting for an answer.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated, Any, NoReturn
+
+import typer
+from pydantic import BaseModel
+from rich.console import Console
+from rich.table import Table
+
+from highshelf.client import Client, ServiceError
+
+DONE, FAILED, USAGE, WAITING = 0, 1, 2, 3
+out = Console(highlight=False, soft_wrap=True)
+err = Console(stderr=True, highlight=False, soft_wrap=True)
+Json = Annotated[bool, typer.Option("--json", help="Print JSON for programs instead of text for people.")]
+# Faults of what the operator typed; everything else failed on the way.
+USAGE_CODES = {"input", "not-found"}
+
+
+def data_folder() -> Path:
+    return Path(os.environ.get("HIGHSHELF_DATA") or Path.home() / ".local/share/highshelf")
+
+
+def service_url() -> str:
+    """HIGHSHELF_URL, else what the running service wrote into its data folder, else the usual address."""
+    note = data_folder() / "address"
+    return os.environ.get("HIGHSHELF_URL") or (note.read_text().strip() if note.exists() else "http://127.0.0.1:7117")
+
+
+@contextmanager
+def client(as_json: bool = False) -> Iterator[Client]:
+    """A client on the service; its errors become one message and an exit code."""
+    token_file = Path(os.environ.get("HIGHSHELF_TOKEN_FILE") or data_folder() / "token")
+    try:
+        token = token_file.read_text().strip()
+    except OSError:
+        fail("no-token", f"there is no operator's token at {token_file}", "start the service once with `highshelf serve`, or set HIGHSHELF_DATA", as_json)
+    with Client(service_url(), token) as found:
+        try:
+            yield found
+        except ServiceError as fault:
+            code = USAGE if fault.fault.code in USAGE_CODES else FAILED
+            fail(fault.fault.code, fault.fault.message, fault.fault.hint, as_json, code)
+
+
+def fail(code: str, message: str, hint: str = "", as_json: bool = False, exit_code: int = FAILED) -> NoReturn:
+    if as_json:
+        print(json.dumps({"error": {"code": code, "message": message, "hint": hint}}))
+    else:
+        err.print(f"[bold red]{code}[/]: ", end="")
+        err.print(message, markup=False)
+        if hint:
+            err.print("  → ", end="")
+            err.print(hint, markup=False)
+    raise typer.Exit(exit_code)
+
+
+def show(model: BaseModel, as_json: bool, people: Callable[[], None]) -> None:
+    if as_json:
+        print(model.model_dump_json(indent=2))
+    else:
+        people()
+
+
+def table(columns: list[str], rows: list[list[str]], empty: str) -> None:
+    """A plain table, or a sentence that says what to do when there is nothing."""
+    if not rows:
+        out.print(empty, markup=False)
+        return
+    grid = Table(box=None, header_style="bold", pad_edge=False, padding=(0, 2, 0, 0))
+    for name in columns:
+        grid.add_column(name, overflow="fold")
+    for row in rows:
+        grid.add_row(*[_plain(cell) for cell in row])
+    out.print(grid, soft_wrap=False)
+
+
+def facts(pairs: list[tuple[str, Any]]) -> None:
+    """Name and value, line by line; empty values are left out."""
+    shown = [(n, str(v)) for n, v in pairs if v not in (None, "", [])]
+    width = max((len(n) for n, _ in shown), default=0)
+    for name, value in shown:
+        out.print(f"[bold]{name.ljust(width)}[/]  ", end="")
+        out.print(value, markup=False)
+
+
+def _plain(text: str) -> str:
+    return text.replace("[", "\\[")
+
+
+def secret_from(file: Path | None, what: str, *, ask: bool = True) -> str:
+    """A secret from a file (`-` is standard input), or asked for without echo on a terminal."""
+    if file is not None:
+        text = sys.stdin.read() if str(file) == "-" else file.read_text()
+        return text.strip("\r\n")
+    if ask and sys.stdin.isatty():
+        return str(typer.prompt(what, hide_input=True))
+    return ""

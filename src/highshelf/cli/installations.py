@@ -1,0 +1,72 @@
+"""`highshelf installation …`: what stands where, and how to get in."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from highshelf.cli.common import Json, client, facts, out, show, table
+
+app = typer.Typer(no_args_is_help=True, help="Installations: what stands where, its secrets, its handover sheet.")
+
+
+@app.command("list")
+def listing(account: Annotated[str, typer.Option(help="Only this account's.")] = "", as_json: Json = False) -> None:
+    """List installations, the newest first."""
+    with client(as_json) as service:
+        found = service.installation_list(account)
+        rows = [[i.id, f"{i.application} {i.version}", i.account, i.address, i.created_at.strftime("%Y-%m-%d %H:%M")] for i in found.items]
+        show(found, as_json, lambda: table(["installation", "application", "account", "address", "since"], rows, "Nothing is installed yet."))
+
+
+@app.command("show")
+def show_installation(installation: str, as_json: Json = False) -> None:
+    """Show an installation, without secrets."""
+    with client(as_json) as service:
+        found = service.installation_show(installation)
+
+        def people() -> None:
+            facts([
+                ("installation", found.id),
+                ("application", f"{found.application} {found.version}"),
+                ("site", found.address),
+                ("administration", found.login_address),
+                ("on the host", f"{found.target} on {found.account}"),
+                ("administrator", found.admin_name),
+                ("database", f"{found.database} (user {found.database_user})" if found.database else "none"),
+                ("secrets", ", ".join(found.credentials) + f"  (highshelf installation reveal {found.id} NAME)"),
+            ])
+
+        show(found, as_json, people)
+
+
+@app.command("reveal")
+def reveal(installation: str, credential: Annotated[str, typer.Argument(help="One of the installation's secrets, or all.")] = "all", as_json: Json = False) -> None:
+    """Show secrets. That you asked is recorded."""
+    with client(as_json) as service:
+        found = service.installation_reveal(installation, credential)
+        show(found, as_json, lambda: facts(list(found.secrets.items())))
+
+
+@app.command("sheet")
+def sheet(
+    installation: str,
+    to: Annotated[Path | None, typer.Option(help="The file to write; handover-INSTALLATION.html when left out.")] = None,
+    reveal_secrets: Annotated[bool, typer.Option("--reveal", help="With the passwords in clear; that is recorded, and the file is readable by you alone.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Write the handover sheet as an HTML file that prints on A4."""
+    path = to or Path(f"handover-{installation}.html")
+    with client(as_json) as service:
+        text = service.installation_sheet(installation, reveal=reveal_secrets)
+    path.unlink(missing_ok=True)
+    handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600 if reveal_secrets else 0o644)
+    with os.fdopen(handle, "w", encoding="utf-8") as file:
+        file.write(text)
+    if as_json:
+        print(f'{{"sheet": "{path}", "revealed": {str(reveal_secrets).lower()}}}')
+    else:
+        out.print(f"sheet written to {path}" + (" with passwords: keep it safe" if reveal_secrets else ""), markup=False)

@@ -1,0 +1,223 @@
+"""`highshelf plan`, `highshelf install`, `highshelf job …`."""
+
+from __future__ import annotations
+
+import sys
+from typing import Annotated, NoReturn
+
+import typer
+
+from highshelf.cli.common import DONE, FAILED, USAGE, WAITING, Json, client, fail, facts, out, show, table
+from highshelf.client import Client
+from highshelf.schemas.models import EventOut, JobOut, PlanNew, PlanOut
+
+app = typer.Typer(no_args_is_help=True, help="Jobs: what runs, what waits for an answer, what ended how.")
+Release = Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")]
+At = Annotated[str, typer.Option(help="Where: / for the document root, /folder for a folder in it.")]
+Set = Annotated[list[str] | None, typer.Option("--set", help="A value, such as site.title='Tide diary'; ? as the value makes the job ask. Repeat it.")]
+Database = Annotated[str, typer.Option(help="none, mariadb or postgresql; found out from the release when left out.")]
+Primer = Annotated[str, typer.Option(help="A primer for the application; most need none.")]
+Keep = Annotated[bool, typer.Option("--keep", help="When the job fails, leave everything as it is instead of taking it back.")]
+Follow = Annotated[bool, typer.Option("--follow/--no-follow", help="Stay and tell what happens.")]
+EXITS = {"done": DONE, "waiting": WAITING, "failed": FAILED, "cancelled": FAILED}
+
+
+def _new(release: str, account: str, at: str, pairs: list[str] | None, database: str, primer: str, as_json: bool) -> PlanNew:
+    settings: dict[str, str] = {}
+    for pair in pairs or []:
+        name, equals, value = pair.partition("=")
+        if not equals:
+            fail("input", f"--set {pair} has no value", "write --set name=value", as_json, USAGE)
+        settings[name] = value
+    if database not in ("", "none", "mariadb", "postgresql"):
+        fail("input", f"--database {database} is not a kind of database", "say none, mariadb or postgresql", as_json, USAGE)
+    return PlanNew(account=account, release=release, at=at, settings=settings, database=database, primer=primer)  # type: ignore[arg-type]
+
+
+def _print_plan(plan: PlanOut) -> None:
+    facts([
+        ("plan", plan.id),
+        ("install", f"{plan.application} on {plan.account}"),
+        ("at", f"{plan.target}  →  {plan.address}"),
+        ("way", f"{plan.way['name']}: {plan.way['reason']}"),
+        ("database", plan.database),
+        ("touches", ", ".join(plan.touches) or "nothing that is there already"),
+    ])
+    leg = ""
+    for act in plan.acts:
+        out.print(f"  [bold]{act.leg if act.leg != leg else '':<10}[/]", end="")
+        out.print(act.what, markup=False)
+        out.print(f"  {'':<10}[dim]by hand: [/]", end="")
+        out.print(act.by_hand, markup=False, style="dim")
+        leg = act.leg
+    for warning in plan.warnings:
+        out.print("  [yellow]note[/]      ", end="")
+        out.print(warning, markup=False)
+
+
+def plan(release: Release, account: str, at: At = "/", settings: Set = None, database: Database = "", primer: Primer = "", as_json: Json = False) -> None:
+    """Say what an installation would do, act by act, and how to do each by hand. Nothing is changed."""
+    new = _new(release, account, at, settings, database, primer, as_json)
+    with client(as_json) as service:
+        made = service.plan_make(new)
+        show(made, as_json, lambda: _print_plan(made))
+
+
+def install(
+    release: Release,
+    account: str,
+    at: At = "/",
+    settings: Set = None,
+    database: Database = "",
+    primer: Primer = "",
+    keep: Keep = False,
+    follow: Follow = True,
+    as_json: Json = False,
+) -> None:
+    """Install a release on an account: make the plan, run it, tell what happens. Exit code 3 means it waits for an answer."""
+    new = _new(release, account, at, settings, database, primer, as_json)
+    with client(as_json) as service:
+        made = service.plan_make(new)
+        job = service.job_start(made.id, keep=keep)
+        if not follow:
+            show(job, as_json, lambda: out.print(f"job {job.id} is started: `highshelf job follow {job.id}` tells what happens", markup=False))
+            raise typer.Exit(DONE)
+        if not as_json:
+            _print_plan(made)
+            out.print(f"\njob {job.id}", markup=False)
+        _follow(service, job.id, as_json)
+
+
+def _follow(service: Client, job_id: str, as_json: bool, after: int = 0) -> NoReturn:
+    """Tell events until the job ends or asks; then leave with the exit code."""
+    line = _Line(as_json)
+    for event in service.job_events(job_id, after):
+        line.tell(event)
+        if event.kind == "question" and service.job_show(job_id).state == "waiting":
+            break
+    line.end()
+    job = service.job_show(job_id)
+    if as_json:
+        print(job.model_dump_json(indent=2))
+    else:
+        _end(service, job)
+    raise typer.Exit(EXITS.get(job.state, FAILED))
+
+
+class _Line:
+    """Progress: one line that is written over on a terminal, every tenth line in a pipe."""
+
+    def __init__(self, quiet: bool) -> None:
+        self._quiet = quiet
+        self._terminal = sys.stdout.isatty()
+        self._open = False
+        self._notes = 0
+
+    def tell(self, event: EventOut) -> None:
+        if self._quiet or event.kind == "state":
+            return
+        if event.kind == "leg":
+            self.end()
+            out.print(f"[bold]{event.leg}[/]")
+            return
+        passing = event.kind == "note" and "bytes" in event.data
+        if passing and not self._terminal and event.data["bytes"] != event.data["of"]:
+            return
+        marks = {"act": "[green]✓[/]", "error": "[red]✗[/]", "undo": "[yellow]↶[/]", "question": "[yellow]?[/]", "cancelled": "[yellow]■[/]"}
+        if self._open:
+            print("\r\x1b[K", end="")
+            self._open = False
+        # place and database run side by side: each line says whose it is.
+        out.print(f"  {marks.get(event.kind, '·')} [dim]{event.leg:<9}[/] ", end="")
+        if passing and self._terminal:
+            print(event.text, end="", flush=True)
+            self._open = True
+        else:
+            out.print(event.text, markup=False)
+            hint = event.data.get("hint")
+            if hint:
+                out.print(f"    {'':<10}→ {hint}", markup=False)
+
+    def end(self) -> None:
+        if self._open:
+            print("\r\x1b[K", end="")
+            self._open = False
+
+
+def _end(service: Client, job: JobOut) -> None:
+    out.print()
+    if job.state == "done":
+        installed = service.installation_show(job.installation)
+        facts([
+            ("site", installed.address),
+            ("administration", installed.login_address),
+            ("administrator", installed.admin_name),
+            ("installation", installed.id),
+            ("password", f"highshelf installation reveal {installed.id} application"),
+            ("sheet", f"highshelf installation sheet {installed.id}"),
+        ])
+    elif job.question is not None:
+        facts([("question", job.question.text), ("choices", ", ".join(job.question.options)), ("answer", f"highshelf job answer {job.id} 'your answer'")])
+    elif job.error is not None:
+        undone = "everything was taken back" if not any(a.state in ("done", "intended", "undo-failed") for a in job.acts) else "left as it is; `highshelf job show` lists what was done"
+        out.print(f"[red]{job.state}[/] in {job.error['leg']}: ", end="")
+        out.print(f"{job.error['message']} ({undone})", markup=False)
+        if job.error.get("hint"):
+            out.print(f"  → {job.error['hint']}", markup=False)
+
+
+@app.command("list")
+def listing(account: Annotated[str, typer.Option(help="Only this account's.")] = "", as_json: Json = False) -> None:
+    """List jobs, the newest first."""
+    with client(as_json) as service:
+        found = service.job_list(account)
+        rows = [[j.id, j.kind, j.account, j.application, j.state, j.created_at.strftime("%Y-%m-%d %H:%M")] for j in found.items]
+        show(found, as_json, lambda: table(["job", "kind", "account", "application", "state", "started"], rows, "No jobs yet: `highshelf install RELEASE ACCOUNT` starts the first one."))
+
+
+@app.command("show")
+def show_job(job_id: str, as_json: Json = False) -> None:
+    """Show a job: its acts, its question, how it ended."""
+    with client(as_json) as service:
+        job = service.job_show(job_id)
+
+        def people() -> None:
+            facts([("job", job.id), ("install", f"{job.application} on {job.account}"), ("state", job.state), ("installation", job.installation)])
+            rows = [[a.leg, a.name, a.state, a.told] for a in job.acts]
+            table(["leg", "act", "state", "what"], rows, "Nothing was done yet.")
+            if job.state in ("failed", "cancelled", "waiting"):
+                _end(service, job)
+            for path in job.outstanding:
+                out.print(f"still on the host: {path}", markup=False)
+
+        show(job, as_json, people)
+
+
+@app.command("follow")
+def follow_job(job_id: str, as_json: Json = False) -> None:
+    """Tell what happened and happens until the job ends or asks."""
+    with client(as_json) as service:
+        _follow(service, job_id, as_json)
+
+
+@app.command("answer")
+def answer(job_id: str, text: str, follow: Follow = True, as_json: Json = False) -> None:
+    """Answer the job's question, and follow it on."""
+    with client(as_json) as service:
+        job = service.job_show(job_id)
+        if job.question is None:
+            fail("conflict", f"the job {job_id} asks nothing (it is {job.state})", as_json=as_json)
+        last = max((e.id for e in service.job_log(job_id).items), default=0)
+        answered = service.job_answer(job_id, job.question.id, text)
+        if follow:
+            _follow(service, job_id, as_json, last)
+        show(answered, as_json, lambda: out.print("answered", markup=False))
+
+
+@app.command("cancel")
+def cancel(job_id: str, as_json: Json = False) -> None:
+    """Stop a job and take back what it did."""
+    with client(as_json) as service:
+        last = max((e.id for e in service.job_log(job_id).items), default=0)
+        service.job_cancel(job_id)
+        _follow(service, job_id, as_json, last)

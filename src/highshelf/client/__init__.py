@@ -1,0 +1,6 @@
+"""The typed client: `Client` and `AsyncClient`, whose methods are the service's operations by the same names."""
+
+from highshelf.client.clients import AsyncClient, Client
+from highshelf.client.errors import ServiceError, ServiceUnreachableError
+
+__all__ = ["AsyncClient", "Client", "ServiceError", "ServiceUnreachableError"]

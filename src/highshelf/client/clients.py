@@ -1,0 +1,228 @@
+"""Two thin senders over httpx: everything else is shared."""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import AsyncIterator, Awaitable, Callable, Iterator
+from pathlib import Path
+from typing import Any, Concatenate, ParamSpec, TypeVar
+
+import httpx
+from pydantic import ValidationError
+
+from highshelf.client import calls
+from highshelf.client.calls import Call
+from highshelf.client.errors import ServiceError, ServiceUnreachableError
+from highshelf.schemas.models import EventOut, Fault
+
+P = ParamSpec("P")
+T = TypeVar("T")
+Sent = Callable[[int], None]
+# A check signs in to servers that may be slow to refuse.
+TIMEOUT = httpx.Timeout(180, connect=5)
+BLOCK = 1 << 20
+RECONNECT_SECONDS = 1
+
+
+def _sync(build: Callable[P, Call[T]]) -> Callable[Concatenate[Client, P], T]:
+    def method(self: Client, *args: P.args, **kwargs: P.kwargs) -> T:
+        return self.send(build(*args, **kwargs))
+
+    method.__name__, method.__doc__ = build.__name__, build.__doc__
+    return method
+
+
+def _async(build: Callable[P, Call[T]]) -> Callable[Concatenate[AsyncClient, P], Awaitable[T]]:
+    async def method(self: AsyncClient, *args: P.args, **kwargs: P.kwargs) -> T:
+        return await self.send(build(*args, **kwargs))
+
+    method.__name__, method.__doc__ = build.__name__, build.__doc__
+    return method
+
+
+def _options(url: str, token: str) -> dict[str, Any]:
+    return {"base_url": url.rstrip("/") + "/api/v1", "headers": {"Authorization": f"Bearer {token}"}, "timeout": TIMEOUT, "trust_env": False}
+
+
+def _request(call: Call[Any]) -> dict[str, Any]:
+    request: dict[str, Any] = {"method": call.method, "url": call.path, "params": call.params}
+    if call.body is not None:
+        request["json"] = call.body
+    return request
+
+
+def _result(call: Call[T], status: int, content: bytes) -> T:
+    if status >= 400:
+        raise ServiceError(_fault(status, content), status)
+    return call.read(content)
+
+
+def _fault(status: int, content: bytes) -> Fault:
+    try:
+        return Fault.model_validate_json(content)
+    except ValidationError:
+        return Fault(code="fault", message=f"the service answered with status {status}", hint=content[:200].decode("utf-8", "replace"))
+
+
+class _Lines:
+    """Server-sent events out of lines (HTML standard, 9.2.6), as far as the service uses them."""
+
+    def __init__(self) -> None:
+        self._data: list[str] = []
+
+    def feed(self, line: str) -> EventOut | None:
+        if line.startswith("data:"):
+            self._data.append(line[5:].strip())
+        elif not line and self._data:
+            text, self._data = "\n".join(self._data), []
+            return EventOut.model_validate(json.loads(text))
+        return None
+
+
+class Client:
+    """The service's operations, blocking. Close it, or use it as a context manager.
+
+    Raises (every method): ServiceError with the service's fault; ServiceUnreachableError.
+    """
+
+    def __init__(self, url: str, token: str) -> None:
+        self.url = url
+        self._http = httpx.Client(**_options(url, token))
+
+    def __enter__(self) -> Client:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def close(self) -> None:
+        self._http.close()
+
+    def send(self, call: Call[T], sent: Sent | None = None) -> T:
+        """Send a call; `sent` is told the number of bytes of an upload that went out."""
+        request = _request(call)
+        if call.upload is not None:
+            request["content"] = _blocks(call.upload, sent)
+        try:
+            response = self._http.request(**request)
+        except httpx.TransportError as fault:
+            raise ServiceUnreachableError(self.url, str(fault) or type(fault).__name__) from None
+        return _result(call, response.status_code, response.content)
+
+    def job_events(self, job: str, after: int = 0) -> Iterator[EventOut]:
+        """Live events until the job ends; goes on by itself after a dropped line or a restart of the service."""
+        last, fails = after, 0
+        while True:
+            try:
+                with self._http.stream("GET", f"/jobs/{job}/events", params={"after": last}) as response:
+                    if response.status_code >= 400:
+                        raise ServiceError(_fault(response.status_code, response.read()), response.status_code)
+                    lines = _Lines()
+                    for line in response.iter_lines():
+                        event = lines.feed(line)
+                        if event is not None:
+                            last, fails = event.id, 0
+                            yield event
+                    return
+            except httpx.TransportError as fault:
+                fails += 1
+                if fails > 30:
+                    raise ServiceUnreachableError(self.url, str(fault)) from None
+                time.sleep(RECONNECT_SECONDS)
+
+    health = _sync(calls.health)
+    account_add = _sync(calls.account_add)
+    account_list = _sync(calls.account_list)
+    account_show = _sync(calls.account_show)
+    account_change = _sync(calls.account_change)
+    account_check = _sync(calls.account_check)
+    account_remove = _sync(calls.account_remove)
+    release_check_in = _sync(calls.release_check_in)
+    release_list = _sync(calls.release_list)
+    release_show = _sync(calls.release_show)
+    plan_make = _sync(calls.plan_make)
+    plan_show = _sync(calls.plan_show)
+    job_start = _sync(calls.job_start)
+    job_list = _sync(calls.job_list)
+    job_show = _sync(calls.job_show)
+    job_answer = _sync(calls.job_answer)
+    job_cancel = _sync(calls.job_cancel)
+    job_log = _sync(calls.job_log)
+    installation_list = _sync(calls.installation_list)
+    installation_show = _sync(calls.installation_show)
+    installation_reveal = _sync(calls.installation_reveal)
+    installation_sheet = _sync(calls.installation_sheet)
+
+
+class AsyncClient:
+    """The same for asyncio and trio programs."""
+
+    def __init__(self, url: str, token: str) -> None:
+        self.url = url
+        self._http = httpx.AsyncClient(**_options(url, token))
+
+    async def __aenter__(self) -> AsyncClient:
+        return self
+
+    async def __aexit__(self, *_: object) -> None:
+        await self._http.aclose()
+
+    async def send(self, call: Call[T]) -> T:
+        request = _request(call)
+        if call.upload is not None:
+            request["content"] = _async_blocks(call.upload)
+        try:
+            response = await self._http.request(**request)
+        except httpx.TransportError as fault:
+            raise ServiceUnreachableError(self.url, str(fault) or type(fault).__name__) from None
+        return _result(call, response.status_code, response.content)
+
+    async def job_events(self, job: str, after: int = 0) -> AsyncIterator[EventOut]:
+        """Live events until the job ends or the line drops; go on with `after` the last event's id."""
+        async with self._http.stream("GET", f"/jobs/{job}/events", params={"after": after}) as response:
+            if response.status_code >= 400:
+                raise ServiceError(_fault(response.status_code, await response.aread()), response.status_code)
+            lines = _Lines()
+            async for line in response.aiter_lines():
+                event = lines.feed(line)
+                if event is not None:
+                    yield event
+
+    health = _async(calls.health)
+    account_add = _async(calls.account_add)
+    account_list = _async(calls.account_list)
+    account_show = _async(calls.account_show)
+    account_change = _async(calls.account_change)
+    account_check = _async(calls.account_check)
+    account_remove = _async(calls.account_remove)
+    release_check_in = _async(calls.release_check_in)
+    release_list = _async(calls.release_list)
+    release_show = _async(calls.release_show)
+    plan_make = _async(calls.plan_make)
+    plan_show = _async(calls.plan_show)
+    job_start = _async(calls.job_start)
+    job_list = _async(calls.job_list)
+    job_show = _async(calls.job_show)
+    job_answer = _async(calls.job_answer)
+    job_cancel = _async(calls.job_cancel)
+    job_log = _async(calls.job_log)
+    installation_list = _async(calls.installation_list)
+    installation_show = _async(calls.installation_show)
+    installation_reveal = _async(calls.installation_reveal)
+    installation_sheet = _async(calls.installation_sheet)
+
+
+def _blocks(path: Path, sent: Sent | None) -> Iterator[bytes]:
+    count = 0
+    with path.open("rb") as file:
+        while block := file.read(BLOCK):
+            yield block
+            count += len(block)
+            if sent is not None:
+                sent(count)
+
+
+async def _async_blocks(path: Path) -> AsyncIterator[bytes]:
+    for block in _blocks(path, None):
+        yield block

@@ -1,0 +1,1 @@
+"""The seven legs of an install job, written against the ports."""

@@ -1,0 +1,64 @@
+"""Configure: the installer writes the configuration itself; before it does, the database login is tried from the host."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from highshelf.core.errors import HighShelfError
+from highshelf.core.legs.job import Act, Done, Job, Result
+from highshelf.core.values import generate_name, generate_password, generate_prefix
+
+
+class DatabaseLoginError(HighShelfError):
+    code = "database-login"
+
+
+def fill_values(job: Job) -> Result:
+    """Give every value that nobody gave its default; an address without a default is asked for when a page wants it."""
+    defaults = {
+        "site.title": job.account.title,
+        "site.address": job.place.address,
+        "site.language": "en",
+        "site.timezone": "UTC",
+        "admin.name": generate_name(),
+        "admin.fullname": job.account.title,
+        "database.kind": job.plan.database,
+        "database.prefix": generate_prefix(),
+    }
+    if job.account.email:
+        defaults |= {"admin.email": job.account.email, "site.email": job.account.email}
+    for name, value in defaults.items():
+        if job.values.get(name) is None and job.plan.settings.get(name) != "?":
+            job.values.set(name, value)
+    if job.values.get("admin.password") is None and job.plan.settings.get("admin.password") != "?":
+        job.values.set("admin.password", generate_password(), secret=True)
+    return Done("values are ready: administrator's name and password generated")
+
+
+def database_login(job: Job, *, write: bool) -> dict[str, Any]:
+    """Log in to the job's database from the host itself; `write` also makes and drops a table."""
+    wanted = {
+        "host": job.values.get("database.host"),
+        "port": int(job.values.get("database.port") or 3306),
+        "name": job.values.get("database.name"),
+        "user": job.values.get("database.user"),
+        "password": job.values.get("database.password"),
+        "write": write,
+    }
+    return job.php().database_login(wanted)
+
+
+def try_database(job: Job) -> Result:
+    if job.plan.database == "none":
+        return Done("the application needs no database")
+    answer = database_login(job, write=True)
+    if not answer["ok"]:
+        raise DatabaseLoginError(
+            f"the database login does not work from the host: {answer['error']}",
+            hint="compare name, user and host with the panel; is the user attached with privileges?",
+        )
+    job.values.set("database.version", str(answer["version"]))
+    return Done(f"database login works from the host (server {answer['version']})", {"version": answer["version"]})
+
+
+ACTS = (Act("values", fill_values), Act("try-database", try_database))

@@ -1,0 +1,82 @@
+"""What a leg has in its hands, and what it gives back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, BinaryIO, Protocol
+
+from highshelf.core.account import Account
+from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.places import Place
+from highshelf.core.plan import Plan
+from highshelf.core.ports import CancelToken, Fetch, Helper, HostFiles, HostPhp, Journal, Panel, Shell, Values
+from highshelf.core.primers.models import ApplicationPrimer
+from highshelf.core.release.contents import Contents
+from highshelf.core.release.findings import Findings
+
+
+class Job(Protocol):
+    """One job in one step. Connections are opened when first asked for and closed when the step ends."""
+
+    id: str
+    account: Account
+    plan: Plan
+    place: Place
+    findings: Findings
+    contents: Contents
+    primer: ApplicationPrimer | None
+    values: Values
+    journal: Journal
+    cancel: CancelToken
+
+    def files(self) -> HostFiles: ...
+    def shell(self) -> Shell | None: ...
+    def fetch(self, *, fresh: bool = False) -> Fetch: ...
+    def panel(self) -> Panel: ...
+    def helper(self) -> Helper: ...
+    def php(self) -> HostPhp: ...
+    def archive(self, form: str) -> BinaryIO: ...
+    def say(self, text: str, **data: Any) -> None: ...
+    def evidence(self, what: str, snapshot: Snapshot) -> None: ...
+    def outstanding(self, path: str) -> None: ...
+    def gone(self, path: str) -> None: ...
+    def leftovers(self) -> list[str]: ...
+    def register(self, facts: dict[str, Any]) -> str: ...
+
+
+@dataclass(frozen=True)
+class Done:
+    """The act is finished; `facts` go into the journal, `told` to the people who watch."""
+
+    told: str
+    facts: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class More:
+    """The act goes on in another step; its cursor is in the journal."""
+
+    told: str = ""
+
+
+@dataclass(frozen=True)
+class Ask:
+    """Only a person can say; the job waits. `value` is where the answer is kept."""
+
+    value: str
+    text: str
+    options: tuple[str, ...] = ()
+    secret: bool = False
+
+
+Result = Done | More | Ask
+
+
+@dataclass(frozen=True)
+class Act:
+    """A thing a leg does to the outside world: how, and its inverse (None: nothing outside was changed)."""
+
+    name: str
+    do: Callable[[Job], Result]
+    undo: Callable[[Job, dict[str, Any]], None] | None = None

@@ -1,0 +1,227 @@
+"""Place: the archive goes up, is unpacked in a holding folder, compared with the release, and swapped in.
+
+Nothing that stood there is overwritten: the target was judged when the plan was made and is judged again before the swap.
+"""
+
+from __future__ import annotations
+
+import base64
+import posixpath
+import shlex
+import time
+from typing import Any
+
+from highshelf.core.errors import HelperError, IdentityError, MissingFileError, TransferError
+from highshelf.core.legs.job import Act, Done, Job, More, Result
+from highshelf.core.legs.survey import look_at_target
+from highshelf.core.legs.trees import clear_leftovers, entries_or_none, holding_folder, remove_tree, run_or_fail, unpacked_tree
+from highshelf.core.placing.identity import compare
+
+DENY = b"<IfModule mod_authz_core.c>\nRequire all denied\n</IfModule>\n<IfModule !mod_authz_core.c>\nDeny from all\n</IfModule>\n"
+# What may be missing in the middle of a file whose upload was cut off: blocks in flight, none of them confirmed.
+UNSURE_BYTES = 64 * 32_768
+TELL_SECONDS = 0.5
+UNZIP_WITH_PHP = (
+    "$a = new ZipArchive(); if ($a->open('archive.zip') !== true || !$a->extractTo('tree')) { fwrite(STDERR, 'cannot unpack'); exit(1); }"
+)
+
+
+def archive_name(job: Job) -> str:
+    return "archive.zip" if job.plan.chosen_way.archive == "zip" else "archive.tar"
+
+
+def hold(job: Job) -> Result:
+    files, folder = job.files(), holding_folder(job)
+    job.journal.intend("place", "hold", {"folder": folder})
+    if files.stat(folder) is None:
+        files.make_folder(folder)
+    files.chmod(folder, 0o700 if job.plan.holding_beside and job.plan.way["name"].startswith("shell") else 0o755)
+    if not job.plan.holding_beside:
+        files.write(posixpath.join(folder, ".htaccess"), DENY, 0o644)
+    if files.stat(posixpath.join(folder, "tree")) is None:
+        files.make_folder(posixpath.join(folder, "tree"))
+    return Done(f"holding folder {folder}", {"folder": folder})
+
+
+def unhold(job: Job, facts: dict[str, Any]) -> None:
+    clear_leftovers(job)
+    remove_tree(job, facts["folder"])
+
+
+def carry(job: Job) -> Result:
+    files = job.files()
+    path = posixpath.join(holding_folder(job), archive_name(job))
+    with job.archive(job.plan.chosen_way.archive) as source:
+        size = source.seek(0, 2)
+        there = files.stat(path)
+        offset = max(0, min(there.size_bytes, size) - UNSURE_BYTES) if there is not None else 0
+        if there is not None and offset:
+            job.say(f"the archive is there up to {there.size_bytes} bytes; going on from {offset}", offset=offset)
+        started, told = time.monotonic(), 0.0
+
+        def progress(done: int) -> None:
+            nonlocal told
+            now = time.monotonic()
+            if now - told > TELL_SECONDS or done == size:
+                told = now
+                job.say(f"{done / 1e6:.1f} of {size / 1e6:.1f} MB", bytes=done, of=size)
+
+        files.upload(path, source, offset=offset, progress=progress, cancel=job.cancel)
+    seconds = time.monotonic() - started
+    return Done(f"archive of {size / 1e6:.1f} MB brought over in {seconds:.1f} s", {"bytes": size})
+
+
+def unpack(job: Job) -> Result:
+    way = job.plan.way["name"]
+    if way == "helper":
+        return _unpack_slice(job)
+    folder = shlex.quote(holding_folder(job))
+    command = {
+        "shell-unzip": "unzip -q -o archive.zip -d tree",
+        # Owners and modes in the archive are its maker's; ours are set afterwards.
+        "shell-tar": "tar xf archive.tar --no-same-owner -C tree",
+        "shell-php": f"php -r {shlex.quote(UNZIP_WITH_PHP)}",
+    }[way]
+    run_or_fail(job, f"cd {folder} && rm -rf tree && mkdir tree && {command}")
+    return Done(f"unpacked over the shell ({way.removeprefix('shell-')})")
+
+
+def _unpack_slice(job: Job) -> Result:
+    cursor = int(job.journal.facts("place", "unpack").get("next", 0))
+    answer = job.helper().call("unpack", {"next": cursor})
+    job.journal.keep("place", "unpack", {"next": answer["next"], "all": answer["all"]})
+    if answer["next"] == cursor and cursor < answer["all"]:
+        raise HelperError("the helper makes no progress in unpacking", hint="PHP's time limit on this host is too short for one file")
+    if answer["next"] < answer["all"]:
+        return More(f"unpacked {answer['next']} of {answer['all']} entries")
+    return Done(f"unpacked through the helper ({answer['all']} entries)")
+
+
+def identity(job: Job) -> Result:
+    hashes = _hashes_by_helper(job) if job.plan.way["name"] == "helper" else _hashes_by_shell(job)
+    count = compare(job.contents, hashes)
+    return Done(f"{count} files are identical with the release (SHA-256), dotfiles included; folders 755, files 644", {"files": count})
+
+
+def _hashes_by_shell(job: Job) -> dict[str, str]:
+    tree = shlex.quote(unpacked_tree(job))
+    modes = "find . -type d -exec chmod 755 {} + && find . -type f -exec chmod 644 {} +"
+    output = run_or_fail(job, f"cd {tree} && {modes} && find . -type f -print0 | xargs -0 sha256sum -z | tr '\\0' '\\n'")
+    return {path.removeprefix("./"): digest for digest, _, path in (line.partition("  ") for line in output.splitlines()) if path}
+
+
+def _hashes_by_helper(job: Job) -> dict[str, str]:
+    inside = posixpath.join("tree", job.contents.wrapper).rstrip("/")
+    hashes: dict[str, str] = {}
+    while True:
+        after = max(hashes, default="", key=lambda p: p.encode())
+        answer = job.helper().call("hashes", {"folder": 0, "inside": inside, "after": after, "modes": True})
+        hashes |= answer["hashes"] or {}
+        if answer["done"]:
+            return hashes
+        if not answer["hashes"]:
+            raise IdentityError("the helper makes no progress in comparing files")
+
+
+def swap(job: Job) -> Result:
+    files, place = job.files(), job.place
+    facts = job.journal.facts("place", "swap")
+    source = unpacked_tree(job)
+    if not facts:
+        target = look_at_target(job)
+        kept = {n: base64.b64encode(files.read(posixpath.join(place.target, n))).decode() for n in target.placeholders}
+        before = [e.name for e in entries_or_none(files, place.target) or []]
+        facts = {"whole": not target.exists, "placeholders": kept, "before": before, "made": _missing_parents(job)}
+        job.journal.intend("place", "swap", facts)
+    if facts["whole"]:
+        for parent in facts["made"]:
+            if files.stat(parent) is None:
+                files.make_folder(parent)
+        if files.stat(place.target) is None:
+            files.rename(source, place.target)
+        return Done(f"swapped into {place.target} in one move", facts)
+    _swap_entries(job, source, facts)
+    return Done(f"swapped into {place.target}: {len(job.contents.top_names())} entries, the front page last", facts)
+
+
+def _missing_parents(job: Job) -> list[str]:
+    """Folders between the document root and the target that have to be made, outermost first."""
+    parts = job.place.folder.split("/")[:-1] if job.place.folder else []
+    paths = [posixpath.join(job.place.root, *parts[: i + 1]) for i in range(len(parts))]
+    return [p for p in paths if job.files().stat(p) is None]
+
+
+def _swap_entries(job: Job, source: str, facts: dict[str, Any]) -> None:
+    files, target = job.files(), job.place.target
+    present = {e.name for e in entries_or_none(files, source) or []}
+    ordered = sorted(present, key=lambda n: (n.startswith("index."), n))
+    for name in facts["placeholders"]:
+        # What steps aside waits in the holding folder; its content is in the journal as well.
+        if name not in present or files.stat(posixpath.join(source, name)) is not None:
+            aside = posixpath.join(holding_folder(job), "aside-" + name)
+            if files.stat(aside) is None and files.stat(posixpath.join(target, name)) is not None:
+                files.rename(posixpath.join(target, name), aside)
+    for name in ordered:
+        if files.stat(posixpath.join(target, name)) is None:
+            files.rename(posixpath.join(source, name), posixpath.join(target, name))
+
+
+def unswap(job: Job, facts: dict[str, Any]) -> None:
+    """Take out what came in (and what the application made since), put back what stepped aside."""
+    files, place = job.files(), job.place
+    hold_path = holding_folder(job)
+    if files.stat(hold_path) is None:
+        files.make_folder(hold_path)
+        if not job.plan.holding_beside:
+            files.write(posixpath.join(hold_path, ".htaccess"), DENY, 0o644)
+    undone = posixpath.join(hold_path, "undone")
+    if facts["whole"]:
+        if files.stat(place.target) is not None and files.stat(undone) is None:
+            files.rename(place.target, undone)
+        for parent in reversed(facts["made"]):
+            if not entries_or_none(files, parent):
+                _remove_if_there(job, parent)
+        return
+    if files.stat(undone) is None:
+        files.make_folder(undone)
+    stays = set(facts["before"]) | {posixpath.basename(hold_path)}
+    stays -= set(facts["placeholders"])
+    for entry in entries_or_none(files, place.target) or []:
+        # A placeholder that had not stepped aside yet is still the host's own.
+        untouched = entry.name in facts["placeholders"] and files.stat(posixpath.join(hold_path, "aside-" + entry.name)) is None
+        came_in = files.stat(posixpath.join(unpacked_tree(job), entry.name)) is None and entry.name in job.contents.top_names()
+        if entry.name in stays or (untouched and not came_in):
+            continue
+        files.rename(posixpath.join(place.target, entry.name), posixpath.join(undone, entry.name))
+    for name, content in facts["placeholders"].items():
+        if files.stat(posixpath.join(place.target, name)) is None:
+            files.write(posixpath.join(place.target, name), base64.b64decode(content), 0o644)
+
+
+def _remove_if_there(job: Job, folder: str) -> None:
+    try:
+        job.files().remove_folder(folder)
+    except MissingFileError:
+        pass
+
+
+def drop_archive(job: Job) -> Result:
+    path = posixpath.join(holding_folder(job), archive_name(job))
+    try:
+        job.files().remove(path)
+    except MissingFileError:
+        pass
+    remove_tree(job, posixpath.join(holding_folder(job), "tree"))
+    if job.files().stat(path) is not None:
+        raise TransferError(f"{path} is still there after it was removed")
+    return Done("archive gone from the host")
+
+
+ACTS = (
+    Act("hold", hold, unhold),
+    Act("carry", carry),
+    Act("unpack", unpack),
+    Act("identity", identity),
+    Act("swap", swap, unswap),
+    Act("drop-archive", drop_archive),
+)

@@ -1,0 +1,95 @@
+"""Prove: front page, administrator's login, a wrong password, what must not be served. Only then is it an installation."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from highshelf.core.errors import ProofError
+from highshelf.core.legs.job import Act, Done, Job, Result
+from highshelf.core.legs.tidy import front_page, works
+from highshelf.core.pages.reader import read
+from highshelf.core.prove.login import Attempt, Door, find_door, sign_in
+from highshelf.core.values import generate_password
+
+
+def front(job: Job) -> Result:
+    faults = works(job)
+    if faults:
+        raise ProofError(faults[0], hint="look at the front page with a browser and at the host's PHP log")
+    page = front_page(job)
+    return Done(f"front page answers 200 without PHP errors: “{page.title}”", {"title": page.title})
+
+
+def door(job: Job) -> Result:
+    known = job.primer.login_address if job.primer and job.primer.login_address else ""
+    found = find_door(job.fetch(fresh=True), job.place.address, known)
+    if found is None:
+        raise ProofError("no page was found where the administrator signs in", hint="give its address in a primer (login_address: …)")
+    return Done(f"administrator signs in at {found.url}", {"url": found.url, "title": found.title})
+
+
+def _door(job: Job) -> Door:
+    facts = job.journal.facts("prove", "door")
+    return Door(facts["url"], facts["title"])
+
+
+def _try(job: Job, password: str) -> Attempt:
+    return sign_in(job.fetch(fresh=True), _door(job), job.values.get("admin.name") or "", password)
+
+
+def signs_in(job: Job) -> Result:
+    name = job.values.get("admin.name") or ""
+    attempt = _try(job, job.values.get("admin.password") or "")
+    if not attempt.inside:
+        raise ProofError(f"the administrator {name} cannot sign in: {attempt.told}", hint="look at the login page by hand")
+    return Done(f"administrator {name} {attempt.told}", {"page": attempt.page.title})
+
+
+def wrong_password(job: Job) -> Result:
+    attempt = _try(job, generate_password())
+    if attempt.inside:
+        raise ProofError("the administrator's login accepts a wrong password", hint="do not put this site in front of the public")
+    return Done(f"a wrong password is refused: {attempt.told}")
+
+
+def not_served(job: Job) -> Result:
+    """Installer, configuration and dotfiles must not come out of the web server."""
+    checked: list[str] = []
+    secrets = [s for s in job.values.secrets() if len(s) > 7]
+    fetch = job.fetch(fresh=True)
+    kept = job.values.get("tidy.kept") or ""
+    for path in job.findings.installers[:6]:
+        if kept and path.startswith(tuple(kept.split(", "))):
+            continue
+        snapshot = fetch.get(job.place.url(path))
+        page = read(snapshot)
+        if snapshot.status == 200 and any(f.typed and f.kind == "password" for form in page.forms for f in form.fields) and job.place.url(path) == snapshot.url:
+            raise ProofError(f"the installer still answers at {path}")
+        checked.append(f"{path}: {snapshot.status}")
+    for path in (job.values.get("configuration.files") or "").split():
+        snapshot = fetch.get(job.place.url(path))
+        if snapshot.status == 200 and any(s in snapshot.html for s in secrets):
+            raise ProofError(f"the web server shows the configuration {path}", hint="deny it in .htaccess")
+        checked.append(f"{path}: {snapshot.status}, nothing of it shown")
+    for path in [p for p in job.findings.dotfiles if p.rsplit("/", 1)[-1].startswith(".ht")][:6]:
+        snapshot = fetch.get(job.place.url(path))
+        if snapshot.status == 200:
+            raise ProofError(f"the web server shows {path}", hint="deny files that begin with .ht")
+        checked.append(f"{path}: {snapshot.status}")
+    return Done(f"not served: {len(checked)} addresses looked at", {"checked": checked})
+
+
+def register(job: Job) -> Result:
+    facts: dict[str, Any] = {"door": _door(job).url, "title": job.journal.facts("prove", "front").get("title", "")}
+    number = job.register(facts)
+    return Done(f"installation {number} is written down", {"installation": number})
+
+
+ACTS = (
+    Act("front", front),
+    Act("door", door),
+    Act("signs-in", signs_in),
+    Act("wrong-password", wrong_password),
+    Act("not-served", not_served),
+    Act("register", register),
+)

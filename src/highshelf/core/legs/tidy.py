@@ -1,0 +1,165 @@
+"""Tidy: the installer steps aside, the application is seen to work without it, then it goes; modes are tightened."""
+
+from __future__ import annotations
+
+import posixpath
+import secrets
+from typing import Any
+
+from highshelf.core.errors import ProofError, TransferError
+from highshelf.core.legs.configure import database_login
+from highshelf.core.legs.job import Act, Done, Job, Result
+from highshelf.core.legs.place import DENY
+from highshelf.core.legs.trees import clear_leftovers, entries_or_none, holding_folder, remove_tree
+from highshelf.core.legs.walk import installing
+from highshelf.core.pages.page import Page
+from highshelf.core.pages.reader import read
+from highshelf.core.prove.login import front_faults
+from highshelf.core.tidy.modes import TIGHTEST_FIRST, configurations
+
+# Deep enough for config/ and data/ folders, shallow enough to stay polite on hosts with slow listings.
+LOOK_DEPTH = 2
+
+
+def front_page(job: Job) -> Page:
+    return read(job.fetch(fresh=True).get(job.place.address))
+
+
+def works(job: Job) -> list[str]:
+    """What is wrong with the front page now; empty when nothing is."""
+    return front_faults(front_page(job), _installing_page)
+
+
+def _installing_page(page: Page) -> bool:
+    return installing(page) and any(f.typed and f.kind == "password" for form in page.forms for f in form.fields)
+
+
+def installer_aside(job: Job) -> Result:
+    """Move the installer into the holding folder, under a name nobody guesses."""
+    files = job.files()
+    facts = job.journal.facts("tidy", "installer-aside")
+    if not facts:
+        tail = secrets.token_hex(6)
+        wanted = [*job.findings.installer_entries(), *(job.primer.remove if job.primer else [])]
+        # A folder takes what is in it along.
+        tops = [e for e in wanted if not any(e != o and e.startswith(o + "/") for o in wanted)]
+        moves = {e: f"installer-{i}-{tail}" for i, e in enumerate(tops) if files.stat(posixpath.join(job.place.target, e)) is not None}
+        facts = {"moves": moves, "before": works(job)}
+        job.journal.intend("tidy", "installer-aside", facts)
+    for entry, name in facts["moves"].items():
+        inside, aside = posixpath.join(job.place.target, entry), posixpath.join(holding_folder(job), name)
+        if files.stat(aside) is None:
+            files.rename(inside, aside)
+    moved = ", ".join(facts["moves"]) or "there was nothing to move"
+    return Done(f"installer out of the way: {moved}", facts)
+
+
+def installer_back(job: Job, facts: dict[str, Any]) -> None:
+    """Put the installer back where it was, as long as it is kept."""
+    files = job.files()
+    for entry, name in facts["moves"].items():
+        inside, aside = posixpath.join(job.place.target, entry), posixpath.join(holding_folder(job), name)
+        if files.stat(aside) is not None and files.stat(inside) is None and files.stat(posixpath.dirname(inside)) is not None:
+            files.rename(aside, inside)
+
+
+def look_without(job: Job) -> Result:
+    """See that the application works without its installer; when it worked only with it, the installer goes back."""
+    facts = job.journal.facts("tidy", "installer-aside")
+    faults = works(job)
+    if not faults:
+        return Done("the application works without its installer")
+    if not facts["before"] and facts["moves"]:
+        installer_back(job, facts)
+        job.values.set("tidy.kept", ", ".join(facts["moves"]))
+        return Done(f"the application needs its installer ({faults[0]}); it was put back and is named on the sheet")
+    return Done(f"the front page is not right yet: {faults[0]}; the prove leg looks again")
+
+
+def remove_installer(job: Job) -> Result:
+    facts = job.journal.facts("tidy", "installer-aside")
+    if job.values.get("tidy.kept"):
+        return Done("the installer stays, since the application needs it")
+    for name in facts["moves"].values():
+        path = posixpath.join(holding_folder(job), name)
+        entry = job.files().stat(path)
+        if entry is not None and entry.kind == "folder":
+            remove_tree(job, path)
+        elif entry is not None:
+            job.files().remove(path)
+    return Done("installer removed", {"removed": list(facts["moves"])})
+
+
+def tighten(job: Job) -> Result:
+    """Give configuration files the tightest mode with which the front page still works."""
+    files, target = job.files(), job.place.target
+    known = job.contents.paths()
+    made = {p: m for p, m in _listing(job, "", LOOK_DEPTH).items() if p not in known}
+    named = job.primer.configuration if job.primer else []
+    modes: dict[str, str] = {}
+    for path in configurations(made, named):
+        for mode in TIGHTEST_FIRST:
+            files.chmod(posixpath.join(target, path), mode)
+            if not works(job):
+                modes[path] = f"{mode:o}"
+                break
+        else:
+            modes[path] = "644"
+    loose = {p: m for p, m in _listing(job, "", LOOK_DEPTH).items() if m is not None and m & 0o002}
+    for path in loose:
+        files.chmod(posixpath.join(target, path), 0o644)
+    told = ", ".join(f"{p} {m}" for p, m in modes.items()) or "no configuration file was made"
+    job.values.set("configuration.files", "\n".join(modes))
+    return Done(f"modes: {told}" + (f"; {len(loose)} files were writable for everybody and are not any more" if loose else ""), {"modes": modes})
+
+
+def _listing(job: Job, inside: str, depth: int) -> dict[str, int | None]:
+    """Files below the target with their modes, `depth` folders deep; folders full of the release's own files are skipped."""
+    found: dict[str, int | None] = {}
+    for entry in entries_or_none(job.files(), posixpath.join(job.place.target, inside)) or []:
+        path = posixpath.join(inside, entry.name)
+        if entry.kind == "file":
+            found[path] = entry.mode
+        elif entry.kind == "folder" and depth > 0 and not entry.name.startswith(".hs-hold-"):
+            found |= _listing(job, path, depth - 1)
+    return found
+
+
+def count_tables(job: Job) -> Result:
+    if job.plan.database == "none":
+        return Done("no database to look at")
+    answer = database_login(job, write=False)
+    if not answer["ok"] or not answer["tables"]:
+        raise ProofError(f"the database {job.values.get('database.name')} has no tables: {answer.get('error', 'it is empty')}")
+    return Done(f"the database has {len(answer['tables'])} tables", {"tables": len(answer["tables"])})
+
+
+def clear(job: Job) -> Result:
+    """Take away the holding folder and whatever an interrupted step left, and see that they are gone."""
+    clear_leftovers(job)
+    folder = holding_folder(job)
+    remove_tree(job, folder)
+    if job.files().stat(folder) is not None:
+        raise TransferError(f"the holding folder {folder} is still there after it was removed")
+    return Done("nothing of ours is left on the host: archive, holding folder and helper are gone")
+
+
+def ensure_holding(job: Job) -> Result:
+    """The holding folder may have been tidied by the host; the installer needs it for a moment."""
+    folder = holding_folder(job)
+    if job.files().stat(folder) is None:
+        job.files().make_folder(folder)
+        if not job.plan.holding_beside:
+            job.files().write(posixpath.join(folder, ".htaccess"), DENY, 0o644)
+    return Done("holding folder ready")
+
+
+ACTS = (
+    Act("ensure-holding", ensure_holding),
+    Act("installer-aside", installer_aside, installer_back),
+    Act("look-without", look_without),
+    Act("remove-installer", remove_installer),
+    Act("tighten", tighten),
+    Act("count-tables", count_tables),
+    Act("clear", clear),
+)

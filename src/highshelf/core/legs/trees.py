@@ -1,0 +1,87 @@
+"""Small things that several legs do with files on the host."""
+
+from __future__ import annotations
+
+import contextlib
+import posixpath
+import shlex
+
+from highshelf.core.errors import MissingFileError, ShellError, TransferError
+from highshelf.core.legs.job import Job
+from highshelf.core.ports import Entry, HostFiles
+
+
+def entries_or_none(files: HostFiles, path: str) -> list[Entry] | None:
+    """A folder's listing, or None when it is not there."""
+    try:
+        return files.entries(path)
+    except MissingFileError:
+        return None
+
+
+def holding_folder(job: Job) -> str:
+    """Where the job's files wait: beside the document root, or inside it when nothing beside it can be written."""
+    parent = job.place.beside_root if job.plan.holding_beside else job.place.root
+    return posixpath.join(parent, f".hs-hold-{job.id[:8]}")
+
+
+def unpacked_tree(job: Job) -> str:
+    return posixpath.join(holding_folder(job), "tree", job.contents.wrapper).rstrip("/")
+
+
+def remove_tree(job: Job, path: str) -> None:
+    """Remove a folder and everything in it; nothing happens when it is not there.
+
+    Raises:
+        TransferError: something in it cannot be removed.
+    """
+    files = job.files()
+    if files.stat(path) is None:
+        return
+    shell = job.shell()
+    if shell is not None and job.plan.way["name"].startswith("shell"):
+        ran = shell.run(f"rm -rf -- {shlex.quote(path)}")
+        if ran.status != 0:
+            raise ShellError(f"{path} could not be removed: {ran.complaint.strip()[:200]}")
+        return
+    _remove_by_hand(files, path)
+
+
+def _remove_by_hand(files: HostFiles, path: str) -> None:
+    for entry in files.entries(path):
+        inside = posixpath.join(path, entry.name)
+        if entry.kind == "folder":
+            _remove_by_hand(files, inside)
+        else:
+            files.remove(inside)
+    files.remove_folder(path)
+
+
+def clear_leftovers(job: Job) -> None:
+    """Remove helpers and probes that an interrupted step left behind; what resists stays listed."""
+    for path in job.leftovers():
+        for name in (path, path + ".seen.php"):
+            with contextlib.suppress(MissingFileError):
+                try:
+                    job.files().remove(name)
+                except MissingFileError:
+                    raise
+                except TransferError:
+                    if job.files().stat(name) is not None:
+                        raise
+        job.gone(path)
+
+
+def run_or_fail(job: Job, command: str, *, text: str = "", timeout_seconds: float = 600) -> str:
+    """Run a command on the host's shell.
+
+    Raises:
+        ShellError: no shell, or a status other than 0; the first lines of its complaint are told.
+    """
+    shell = job.shell()
+    if shell is None:
+        raise ShellError("this account has no shell")
+    ran = shell.run(command, text=text, timeout_seconds=timeout_seconds)
+    if ran.status != 0:
+        raise ShellError(f"a command on the host failed (status {ran.status}): {(ran.complaint or ran.output).strip()[:300]}")
+    return ran.output

@@ -1,0 +1,175 @@
+"""Walk: the conversation with the installer, one move a step, each of them journalled before it is made."""
+
+from __future__ import annotations
+
+import posixpath
+from dataclasses import asdict
+from typing import Any
+from urllib.parse import urlencode, urljoin, urlsplit
+
+from highshelf.core.errors import WalkError
+from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
+from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.pages.page import Page
+from highshelf.core.pages.reader import read, says_login
+from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.ports import Fetch
+from highshelf.core.values import ASK
+from highshelf.core.walk.decide import Knowledge, decide
+from highshelf.core.walk.finds import published_login, shown_once
+from highshelf.core.walk.moves import AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn
+
+MAX_TURNS = 60
+
+
+def converse(job: Job) -> Result:
+    """Make the next move."""
+    state = job.journal.facts("walk", "converse")
+    fetch = job.fetch()
+    fetch.restore(job.values.get("walk.cookies") or "")
+    if not state:
+        return _begin(job, fetch)
+    if state.get("pending"):
+        # Cut off between sending and noting the answer: look at where we are instead of sending it again.
+        job.say("the last move was cut off; looking at the page again")
+        history = [*state["history"], state["pending"]]
+        return _arrived(job, fetch, fetch.get(state["url"]), {**state, "history": history, "pending": None})
+    history = [Turn(**t) for t in state["history"]]
+    if len(history) > MAX_TURNS:
+        raise WalkError(f"the installer has not ended after {MAX_TURNS} pages", hint="walk through it by hand; the files and the database are ready")
+    page = read(Snapshot.from_json(job.values.get("walk.page") or ""))
+    _keep_finds(job, page, state)
+    return _make(job, fetch, decide(page, _knowledge(job), history), page, state)
+
+
+def _begin(job: Job, fetch: Fetch) -> Result:
+    """Find the installer: the primer's address, the site's own (which often leads there), what the release has."""
+    starts = [job.primer.installer] if job.primer and job.primer.installer else ["", *job.findings.installers]
+    last = ""
+    for start in starts:
+        url = job.place.url(_installer_url(start))
+        snapshot = fetch.get(url)
+        page = read(snapshot)
+        move = decide(page, _knowledge(job), [])
+        last = f"{url}: status {snapshot.status}, {page.title or 'no title'}"
+        if isinstance(move, Submit | Follow | AskFor | PlaceFile) and not _plain_front(page, move):
+            return _arrived(job, fetch, snapshot, {"history": [], "pending": None, "url": snapshot.url})
+        if isinstance(move, Stuck) and page.php_faults:
+            job.evidence("walk-begin", snapshot)
+            raise WalkError(move.why, hint="does the release fit this PHP version?")
+    raise WalkError(f"no installer was found (last look: {last})", hint="give its address in a primer (installer: …), or walk through it by hand")
+
+
+def _installer_url(path: str) -> str:
+    return path.removesuffix("index.php") if path.endswith("/index.php") else path
+
+
+def _plain_front(page: Page, move: Move) -> bool:
+    """Whether the page is a finished site's ordinary page: a login, or a form that takes nothing of ours."""
+    return says_login(page) is not None or (isinstance(move, Submit) and not move.filled and not installing(page))
+
+
+def installing(page: Page) -> bool:
+    said = " ".join([page.title, *page.headings, *(b.label for f in page.forms for b in f.buttons), urlsplit(page.url).path])
+    return lexicon().says("installing", said)
+
+
+def _knowledge(job: Job) -> Knowledge:
+    names = ("site.", "admin.", "database.", "field.", "accept.")
+    values = {n: v for n, v in job.values.all().items() if n.startswith(names)}
+    asks = frozenset(n for n, v in job.plan.settings.items() if v == ASK)
+    accepted = frozenset(n for n, v in values.items() if n.startswith("accept.") and v == "yes")
+    presses = tuple(job.primer.presses) if job.primer else ()
+    paths = tuple(urlsplit(job.place.url(_installer_url(p))).path for p in job.findings.installers)
+    return Knowledge(values, job.place.address, paths, accepted, presses, asks)
+
+
+def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any]) -> Result:
+    match move:
+        case Submit():
+            turn = Turn(move.signature, move.button, page.title)
+            _intend(job, state, turn)
+            names = ", ".join(dict.fromkeys(v for _, v in move.filled))
+            job.say(f"“{page.title or page.url}”: press {move.button or 'Enter'}" + (f" with {names}" if names else ""))
+            if move.method == "post":
+                snapshot = fetch.post(move.url, move.fields, multipart=move.multipart)
+            else:
+                snapshot = fetch.get(urlsplit(move.url)._replace(query=urlencode(move.fields)).geturl())
+            used = sorted(set(state.get("used", [])) | {v for _, v in move.filled})
+            return _arrived(job, fetch, snapshot, {**state, "history": [*state["history"], asdict(turn)], "used": used})
+        case Follow():
+            turn = Turn(move.signature, move.label, page.title)
+            _intend(job, state, turn)
+            return _arrived(job, fetch, fetch.get(move.url), {**state, "history": [*state["history"], asdict(turn)]})
+        case AskFor():
+            return Ask(move.value, move.text, move.options, move.secret)
+        case PlaceFile():
+            return _place_file(job, fetch, move, page, state)
+        case Finished():
+            return _finish(job, fetch, move, state)
+        case Stuck():
+            job.evidence("walk-stuck", Snapshot.from_json(job.values.get("walk.page") or ""))
+            blamed = f" (this seems to be about {', '.join(move.blame)})" if move.blame else ""
+            raise WalkError(move.why + blamed, hint="the page is kept with the job; everything placed was taken back", page=page.url)
+
+
+def _intend(job: Job, state: dict[str, Any], turn: Turn) -> None:
+    job.journal.intend("walk", "converse", {**state, "pending": asdict(turn)})
+
+
+def _arrived(job: Job, fetch: Fetch, snapshot: Snapshot, state: dict[str, Any]) -> Result:
+    job.values.set("walk.cookies", fetch.cookies(), secret=True)
+    job.values.set("walk.page", snapshot.to_json(), secret=True)
+    page = read(snapshot)
+    _keep_finds(job, page, state)
+    job.evidence(f"walk-{len(state['history']):02d}", snapshot)
+    job.journal.keep("walk", "converse", {**state, "pending": None, "url": snapshot.url})
+    return More(f"page “{page.title or snapshot.url}” (status {snapshot.status})")
+
+
+def _keep_finds(job: Job, page: Page, state: dict[str, Any]) -> None:
+    """Keep what is shown once, and a login the installer publishes, before anything else can go wrong."""
+    for label, text in shown_once(page):
+        if text not in job.values.secrets():
+            number = 1 + sum(1 for n in job.values.all() if n.startswith("once."))
+            job.values.set(f"once.{number}", text, secret=True)
+            job.values.set(f"once-label.{number}", label)
+            job.say(f"kept in the strongbox, since it is shown only once: {label}")
+    if "admin.password" not in state.get("used", []) and (found := published_login(page)):
+        job.values.set("published.name", found[0])
+        job.values.set("published.password", found[1], secret=True)
+
+
+def _place_file(job: Job, fetch: Fetch, move: PlaceFile, page: Page, state: dict[str, Any]) -> Result:
+    """The installer could not write its configuration: put the text it shows where it belongs, readable by its owner alone."""
+    name = posixpath.normpath(move.name).lstrip("/")
+    if name.startswith(".."):
+        raise WalkError(f"the installer names a file outside the installation: {move.name}")
+    turn = Turn(move.signature, f"placed {name}", page.title)
+    _intend(job, state, turn)
+    job.files().write(posixpath.join(job.place.target, name), move.content.encode(), 0o600)
+    job.say(f"the installer could not write {name}; it was put there over the file transfer")
+    return _arrived(job, fetch, fetch.get(page.url), {**state, "history": [*state["history"], asdict(turn)]})
+
+
+def _finish(job: Job, fetch: Fetch, move: Finished, state: dict[str, Any]) -> Result:
+    """Look at the site once more: some installers go on there (an update of the schema, a second part)."""
+    if not state.get("looked"):
+        snapshot = fetch.get(job.place.address)
+        page = read(snapshot)
+        following = decide(page, _knowledge(job), [Turn(**t) for t in state["history"]])
+        goes_on = isinstance(following, Submit) and installing(page) and says_login(page) is None
+        inside = any(urlsplit(snapshot.url).path.startswith(urlsplit(urljoin(job.place.address, _installer_url(p))).path) for p in job.findings.installers)
+        if goes_on and not inside and page.status < 400:
+            return _arrived(job, fetch, snapshot, {**state, "looked": len(state["history"]) > MAX_TURNS // 2})
+    if job.values.get("published.password") and "admin.password" not in state.get("used", []):
+        job.values.set("admin.name", job.values.get("published.name") or "")
+        job.values.set("admin.password", job.values.get("published.password") or "", secret=True)
+        job.values.set("admin.published", "yes")
+    job.values.set("walk.cookies", "", secret=True)
+    job.values.set("walk.page", "", secret=True)
+    turns = len(state["history"])
+    return Done(f"walked through {turns} page{'s' if turns != 1 else ''}: {move.why}", {**state, "pending": None})
+
+
+ACTS = (Act("converse", converse),)

@@ -1,0 +1,118 @@
+"""Signing in as a person would: find the login form, fill it, tell success from refusal."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from urllib.parse import urlencode, urlsplit
+
+from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.pages.page import Form, Page
+from highshelf.core.pages.reader import read, says_login
+from highshelf.core.ports import Fetch
+from highshelf.core.walk.assign import assign
+
+# Where a login is when no link tells: names that applications commonly use.
+USUAL = ("admin/", "login", "login.php", "admin.php", "administrator/", "administration/", "user/login", "signin", "account/login", "staff/")
+
+
+@dataclass(frozen=True)
+class Door:
+    """Where one signs in."""
+
+    url: str
+    title: str
+
+
+@dataclass(frozen=True)
+class Attempt:
+    """How a try to sign in ended, in one sentence, and the page after it."""
+
+    inside: bool
+    told: str
+    page: Page
+
+
+def find_door(fetch: Fetch, address: str, known: str = "") -> Door | None:
+    """The login page: the one that is known, the front page, a link from there, or a usual name."""
+    for url in _candidates(fetch, address, known):
+        snapshot = fetch.get(url)
+        page = read(snapshot)
+        if snapshot.status < 400 and says_login(page) is not None:
+            return Door(url, page.title)
+    return None
+
+
+def _candidates(fetch: Fetch, address: str, known: str) -> list[str]:
+    if known:
+        return [address + known.lstrip("/")]
+    front = read(fetch.get(address))
+    words = lexicon()
+    here = urlsplit(address)
+    links = [
+        link.url
+        for link in front.links
+        if urlsplit(link.url).netloc == here.netloc
+        and (words.says("login", link.label) or words.says("login", urlsplit(link.url).path) or words.says("login", urlsplit(link.url).query))
+        and not words.says("logout", link.label)
+    ]
+    return list(dict.fromkeys([address, *links[:8], *(address + name for name in USUAL)]))
+
+
+def sign_in(fetch: Fetch, door: Door, name: str, password: str) -> Attempt:
+    """Try to sign in. `fetch` must be a fresh conversation."""
+    page = read(fetch.get(door.url))
+    form = says_login(page)
+    if form is None:
+        return Attempt(False, f"there is no login form at {door.url}", page)
+    after = _send(fetch, form, page, name, password)
+    if says_login(after) is not None or after.status in (401, 403):
+        said = next(iter(after.complaints()), "the login form is shown again")
+        return Attempt(False, said[:200], after)
+    if after.status >= 400 or after.php_faults:
+        return Attempt(False, f"status {after.status} after signing in" + (f": {after.php_faults[0]}" if after.php_faults else ""), after)
+    # The next page must still know us; a page that merely has no form proves nothing.
+    again = read(fetch.get(door.url))
+    if says_login(again) is not None and not lexicon().says("logout", again.text + " ".join(x.label for x in again.links)):
+        front = _still_inside(fetch, after)
+        if not front:
+            return Attempt(False, "the next page asks for the login again", again)
+    return Attempt(True, f"signed in, saw “{after.title or after.url}”", after)
+
+
+def _still_inside(fetch: Fetch, after: Page) -> bool:
+    page = read(fetch.get(after.url))
+    return says_login(page) is None and page.status < 400
+
+
+def _send(fetch: Fetch, form: Form, page: Page, name: str, password: str) -> Page:
+    names = {a.field.name: a.value for a in assign(form, page)}
+    texts = [f for f in form.fields if f.typed and f.kind in ("text", "email")]
+    user_field = next((f for f in texts if names.get(f.name, "").startswith(("admin.", "database.user"))), texts[0])
+    fields: list[tuple[str, str]] = []
+    for field in form.fields:
+        if field.disabled or field.kind == "file" or (field.kind in ("checkbox", "radio") and not field.checked):
+            continue
+        value = name if field is user_field else password if field.kind == "password" else field.value
+        fields.append((field.name, value))
+    button = next((b for b in form.buttons if not b.disabled), None)
+    if button is not None and button.name:
+        fields.append((button.name, button.value))
+    url = button.target if button is not None and button.target else form.action
+    if form.method == "get":
+        return read(fetch.get(urlsplit(url)._replace(query=urlencode(fields)).geturl()))
+    return read(fetch.post(url, fields, multipart=form.multipart))
+
+
+def front_faults(page: Page, still_installing: Callable[[Page], bool]) -> list[str]:
+    """Why a front page is not that of a working application; empty when it is."""
+    faults = []
+    if page.status != 200:
+        faults.append(f"the front page answers with status {page.status}: {page.text[:120]}")
+    if page.php_faults:
+        faults.append(f"PHP complains on the front page: {page.php_faults[0][:200]}")
+    if len(page.text) < 3 and not page.forms:
+        faults.append("the front page is empty")
+    if still_installing(page):
+        faults.append(f"the front page is still an installer's: “{page.title}”")
+    return faults

@@ -1,0 +1,1 @@
+"""Tidying: which files an installation made for itself, and how tight their modes may be."""

@@ -1,0 +1,1 @@
+"""Archives: reading what they hold, and making a zip of any of them."""

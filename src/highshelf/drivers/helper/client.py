@@ -1,0 +1,169 @@
+"""The helper from our side: put it there, speak to it in signed requests, take it away.
+
+Rules (the threat model is in docs/architecture.md):
+1. One file a capability, under an unguessable name, with a key made for this one file.
+2. Requests are signed over method, body, nonce and the host's own time; replies are signed over our nonce.
+3. The name is told to `outstanding` before the file is written, and taken back only when the file was seen to be gone.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import hmac
+import json
+import secrets
+import time
+from collections.abc import Callable, Mapping, Sequence
+from importlib import resources
+from typing import Any
+
+from highshelf.core.errors import HelperError, MissingFileError, TransferError
+from highshelf.core.ports import Fetch, HostFiles
+
+LIFETIME_SECONDS = 900
+PARTS = {
+    "report": ("common.php", "report.php"),
+    "unpack": ("common.php", "unpack.php"),
+    "hashes": ("common.php", "hashes.php"),
+    "login": ("common.php", "database_login.php", "login.php"),
+}
+
+
+def part(name: str) -> str:
+    return resources.files(__package__).joinpath("php", name).read_text(encoding="utf-8")
+
+
+class HostHelper:
+    """Helpers of one step; `remove()` takes all of them away.
+
+    Args:
+        files, fetch: ways to the account's files and to its site.
+        folder: a web-served folder as the transfer login sees it, and its `address`, ending in `/`.
+        reaches: folders it may work in, relative to its own.
+        outstanding: told each file's path before it is written.
+        gone: told each path that was seen to be gone.
+    """
+
+    def __init__(
+        self,
+        files: HostFiles,
+        fetch: Fetch,
+        *,
+        folder: str,
+        address: str,
+        reaches: Sequence[str],
+        outstanding: Callable[[str], None],
+        gone: Callable[[str], None],
+    ) -> None:
+        self._files, self._fetch = files, fetch
+        self._folder, self._address, self._reaches = folder.rstrip("/"), address, tuple(reaches)
+        self._outstanding, self._gone = outstanding, gone
+        self._placed: dict[str, tuple[str, str]] = {}
+        self._clock_offset: int | None = None
+
+    def call(self, capability: str, body: Mapping[str, Any]) -> dict[str, Any]:
+        """Ask the helper; puts it there first when it is not.
+
+        Raises:
+            HelperError: the host does not run it, refuses it, or answers without a right signature.
+        """
+        name, key = self._placed.get(capability) or self._place(capability)
+        text = json.dumps(dict(body)).encode()
+        try:
+            return self._ask(name, key, text)
+        except _Expired:
+            # The host's clock is far ahead: its time is known now, and a new file gets a right end.
+            self._remove_one(capability)
+            name, key = self._place(capability)
+            return self._ask(name, key, text)
+
+    def files(self) -> Sequence[str]:
+        return [f"{self._folder}/{name}" for name, _ in self._placed.values()]
+
+    def remove(self) -> None:
+        """Take every file of ours away and see that it is gone.
+
+        Raises:
+            TransferError: a file could not be removed; it stays listed as outstanding.
+        """
+        for capability in list(self._placed):
+            self._remove_one(capability)
+
+    def _remove_one(self, capability: str) -> None:
+        path = f"{self._folder}/{self._placed[capability][0]}"
+        remove_helper(self._files, path)
+        self._gone(path)
+        del self._placed[capability]
+
+    def _place(self, capability: str) -> tuple[str, str]:
+        name, key = f"hs-{secrets.token_hex(12)}.php", secrets.token_hex(32)
+        self._outstanding(f"{self._folder}/{name}")
+        self._files.write(f"{self._folder}/{name}", self._source(capability, key).encode(), 0o644)
+        self._placed[capability] = name, key
+        return name, key
+
+    def _source(self, capability: str, key: str) -> str:
+        text = "".join(part(p) for p in PARTS[capability])
+        folders = ", ".join("'" + r.replace("\\", "\\\\").replace("'", "\\'") + "'" for r in self._reaches)
+        until = int(time.time()) + LIFETIME_SECONDS + (self._clock_offset or 0)
+        return text.replace("%KEY%", key).replace("%UNTIL%", str(until)).replace("%FOLDERS%", folders)
+
+    def _ask(self, name: str, key: str, body: bytes) -> dict[str, Any]:
+        url = self._address + name
+        for _ in range(2):
+            nonce = secrets.token_hex(16)
+            moment = str(int(time.time()) + (self._clock_offset or 0))
+            seal = _seal(key, b"POST\n" + body + f"\n{nonce}\n{moment}".encode())
+            status, headers, answer = self._fetch.send_json(
+                url, body, {"X-Helper-Nonce": nonce, "X-Helper-Time": moment, "X-Helper-Seal": seal}
+            )
+            told = headers.get("x-helper-time", "")
+            if status == 403 and told.isdigit() and self._clock_offset is None and (b'"time"' in answer or b'"expired"' in answer):
+                self._clock_offset = int(told) - int(time.time())
+                if b'"expired"' in answer:
+                    raise _Expired
+                continue
+            return _checked(url, key, nonce, status, headers, answer)
+        raise HelperError("the helper does not accept the time it told itself", hint="is the host's clock jumping?")
+
+
+class _Expired(Exception):
+    """The file's end lies in the past by the host's clock."""
+
+
+def remove_helper(files: HostFiles, path: str) -> None:
+    """Remove a helper and its list of nonces; both may be gone already."""
+    for name in (path, path + ".seen.php"):
+        take_away(files, name)
+
+
+def take_away(files: HostFiles, path: str) -> None:
+    """Remove a file that may be gone already."""
+    try:
+        files.remove(path)
+    except MissingFileError:
+        return
+    except TransferError:
+        if files.stat(path) is not None:
+            raise
+
+
+def _seal(key: str, message: bytes) -> str:
+    return hmac.new(key.encode(), message, hashlib.sha256).hexdigest()
+
+
+def _checked(url: str, key: str, nonce: str, status: int, headers: Mapping[str, str], answer: bytes) -> dict[str, Any]:
+    right = _seal(key, f"reply\n{nonce}\n{status}\n".encode() + answer)
+    if not hmac.compare_digest(right, headers.get("x-helper-seal", "")):
+        told = answer[:120].decode("utf-8", "replace")
+        if status == 403 and "refused" in told:
+            raise HelperError(f"the helper refuses the request: {told}", hint="run the job again")
+        raise HelperError(
+            f"the host does not run the helper (status {status} at its address)",
+            hint="does the address lead to this account's document root, and does PHP run there?",
+            status=status,
+        )
+    body: dict[str, Any] = json.loads(answer)
+    if "error" in body and status >= 400:
+        raise HelperError(f"the helper says: {body['error']}")
+    return body

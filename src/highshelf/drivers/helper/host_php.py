@@ -1,0 +1,44 @@
+"""HostPhp, over the shell or through the helper: the same PHP function either way."""
+
+from __future__ import annotations
+
+import json
+import shlex
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from highshelf.core.errors import ShellError
+from highshelf.core.ports import Helper, HostFiles, Shell
+from highshelf.drivers.helper.client import part, take_away
+
+
+class PhpOverShell:
+    """`php -r` on the host; what is secret goes in over the encrypted connection's standard input."""
+
+    def __init__(self, shell: Shell) -> None:
+        self._shell = shell
+
+    def database_login(self, wanted: Mapping[str, Any]) -> dict[str, Any]:
+        script = part("database_login.php").removeprefix("<?php") + "echo json_encode(database_login(json_decode(stream_get_contents(STDIN), true)));"
+        ran = self._shell.run(f"php -r {shlex.quote(script)}", text=json.dumps(dict(wanted)))
+        if ran.status != 0 or "{" not in ran.output:
+            raise ShellError(f"PHP on the host's shell did not try the database login: {(ran.complaint or ran.output).strip()[:200]}")
+        answer: dict[str, Any] = json.loads(ran.output[ran.output.index("{") :])
+        return answer
+
+
+class PhpThroughHelper:
+    """The helper; what is secret travels as a file only the owner can read, over the file transfer."""
+
+    def __init__(self, helper: Helper, files: HostFiles, path: str, outstanding: Callable[[str], None], gone: Callable[[str], None]) -> None:
+        self._helper, self._files, self._path = helper, files, path
+        self._outstanding, self._gone = outstanding, gone
+
+    def database_login(self, wanted: Mapping[str, Any]) -> dict[str, Any]:
+        self._outstanding(self._path)
+        try:
+            self._files.write(self._path, json.dumps(dict(wanted)).encode(), 0o600)
+            return self._helper.call("login", {})
+        finally:
+            take_away(self._files, self._path)
+            self._gone(self._path)

@@ -1,0 +1,35 @@
+$request = helper_request();
+$started = microtime(true);
+$folder = isset($request['folder']) ? (int) $request['folder'] : 0;
+$base = helper_path($folder, isset($request['inside']) ? (string) $request['inside'] : '');
+$after = isset($request['after']) ? (string) $request['after'] : '';
+$modes = !empty($request['modes']);
+$names = [];
+$walk = new RecursiveIteratorIterator(new RecursiveDirectoryIterator($base, FilesystemIterator::SKIP_DOTS), RecursiveIteratorIterator::SELF_FIRST);
+foreach ($walk as $entry) {
+    $name = substr($entry->getPathname(), strlen($base) + 1);
+    if ($entry->isDir() && !$entry->isLink()) {
+        if ($modes) {
+            chmod($entry->getPathname(), 0755);
+        }
+    } else {
+        $names[] = $name;
+    }
+}
+sort($names, SORT_STRING);
+$hashes = [];
+$done = true;
+foreach ($names as $name) {
+    if (strcmp($name, $after) <= 0) {
+        continue;
+    }
+    if (helper_time_is_up($started) || count($hashes) >= 4000) {
+        $done = false;
+        break;
+    }
+    if ($modes) {
+        chmod($base . '/' . $name, 0644);
+    }
+    $hashes[$name] = hash_file('sha256', $base . '/' . $name);
+}
+helper_reply(['hashes' => (object) $hashes, 'done' => $done]);

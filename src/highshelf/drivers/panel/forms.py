@@ -1,0 +1,182 @@
+"""Panel over HTML forms.
+
+Rules:
+1. What the panel says no to becomes a PanelError with the panel's own words.
+2. Every task signs in first when the panel shows its door.
+3. A form is found by the fields the primer names, never by position.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from typing import Literal
+from urllib.parse import unquote, urljoin, urlsplit
+
+from highshelf.core.errors import PanelError
+from highshelf.core.pages.lexicon import fold
+from highshelf.core.pages.page import Button, Field, Form, Page
+from highshelf.core.pages.reader import read
+from highshelf.core.ports import Fetch
+from highshelf.core.primers.models import PanelPrimer, PanelStep
+
+
+class FormPanel:
+    """One customer's panel.
+
+    Args:
+        fetch: a conversation whose origins are the panel's alone.
+        address: the panel's address, ending in `/`.
+        login, password: what the panel asks for at its door.
+    """
+
+    def __init__(self, fetch: Fetch, primer: PanelPrimer, address: str, login: str, password: str) -> None:
+        self._fetch = fetch
+        self._primer = primer
+        self._address = address
+        self._door = {"panel.login": login, "panel.password": password}
+        self._inside = False
+
+    def databases(self) -> list[str]:
+        return self._task("databases", {})
+
+    def users(self) -> list[str]:
+        return self._task("users", {})
+
+    def create_database(self, name: str) -> str:
+        whole = self.full_name(name, "database")
+        self._task("create-database", {"database.name": name, "database.whole": whole})
+        return self._really_there("database", whole, self.databases())
+
+    def create_user(self, name: str, password: str) -> str:
+        whole = self.full_name(name, "user")
+        self._task("create-user", {"database.user": name, "user.whole": whole, "database.password": password})
+        return self._really_there("database user", whole, self.users())
+
+    def attach(self, database: str, user: str) -> None:
+        self._task("attach", {"database.whole": database, "user.whole": user})
+
+    def drop_database(self, database: str) -> None:
+        self._task("drop-database", {"database.whole": database})
+
+    def drop_user(self, user: str) -> None:
+        self._task("drop-user", {"user.whole": user})
+
+    def full_name(self, name: str, what: Literal["database", "user"]) -> str:
+        rule = self._primer.database_name if what == "database" else self._primer.user_name
+        return rule.pattern.replace("{name}", name).replace("{customer}", self._door["panel.login"])
+
+    def longest(self, what: Literal["database", "user"]) -> int:
+        """Characters left for the name itself."""
+        rule = self._primer.database_name if what == "database" else self._primer.user_name
+        return rule.longest - (len(self.full_name("", what)))
+
+    def _really_there(self, what: str, whole: str, listed: list[str]) -> str:
+        if whole not in listed:
+            raise PanelError(f"the panel did not complain, but lists no {what} {whole}", hint="look at the panel by hand; has it changed?")
+        return whole
+
+    def _task(self, task: str, values: Mapping[str, str]) -> list[str]:
+        if not self._inside and task != "sign-in":
+            self._task("sign-in", self._door)
+            self._inside = True
+        page: Page | None = None
+        for step in self._primer.tasks[task]:
+            if step.open is not None:
+                page = self._look(step.open, values)
+            elif step.names is not None:
+                return _names(self._need(page, task), step.names)
+            elif step.expect is not None:
+                self._expect(self._need(page, task), step.expect, values, task)
+            else:
+                page = self._send(self._need(page, task), step, values, task)
+        return []
+
+    def _look(self, path: str, values: Mapping[str, str]) -> Page:
+        return read(self._fetch.get(urljoin(self._address, _filled(path, values).lstrip("/"))))
+
+    def _need(self, page: Page | None, task: str) -> Page:
+        if page is None:
+            raise PanelError(f"the primer {self._primer.name} opens no page in its task {task}", hint="mend the primer")
+        return page
+
+    def _expect(self, page: Page, path: str, values: Mapping[str, str], task: str) -> None:
+        wanted = urlsplit(urljoin(self._address, _filled(path, values).lstrip("/"))).path
+        if unquote(urlsplit(page.url).path) == unquote(wanted) and page.status < 400:
+            return
+        said = "; ".join(page.complaints()[:2])
+        raise PanelError(
+            f"the panel refuses ({task}): {said}" if said else f"the panel led to {urlsplit(page.url).path} instead of {wanted} ({task})",
+            hint="check customer number and panel password" if task == "sign-in" else "see to it in the panel, then run the job again",
+            task=task,
+        )
+
+    def _send(self, page: Page, step: PanelStep, values: Mapping[str, str], task: str) -> Page:
+        form, button = _form_for(page, step, values)
+        if form is None:
+            said = "; ".join(page.complaints()[:2])
+            raise PanelError(
+                f"the panel's page {urlsplit(page.url).path} has no form as the primer describes it ({task})" + (f": {said}" if said else ""),
+                hint="has the panel changed? mend the primer",
+                task=task,
+            )
+        wanted = {fold(label): _filled(text, values) for label, text in (step.fill or {}).items()}
+        fields = [pair for f in form.fields for pair in _pairs(f, wanted, step)]
+        if button is not None and button.name:
+            fields.append((button.name, button.value))
+        return read(self._fetch.post(form.action, fields, multipart=form.multipart))
+
+
+def _filled(text: str, values: Mapping[str, str]) -> str:
+    def put(found: re.Match[str]) -> str:
+        if found[1] not in values:
+            raise PanelError(f"the primer asks for {found[0]}, which this task does not have", hint="mend the primer")
+        return values[found[1]]
+
+    return re.sub(r"\{([a-z.]+)\}", put, text)
+
+
+def _is(field: Field, wanted: str) -> bool:
+    return wanted in (fold(field.label), fold(field.name))
+
+
+def _form_for(page: Page, step: PanelStep, values: Mapping[str, str]) -> tuple[Form | None, Button | None]:
+    """The form with the named fields and button."""
+    wanted = [fold(label) for label in (step.fill or {})]
+    press = fold(_filled(step.press, values)) if step.press else None
+    for form in page.forms:
+        button = next((b for b in form.buttons if press in (fold(b.label), fold(b.value))), None) if press else None
+        if press and button is None:
+            continue
+        if all(any(_is(f, w) for f in form.fields) for w in wanted):
+            return form, button
+    return None, None
+
+
+def _pairs(field: Field, wanted: Mapping[str, str], step: PanelStep) -> list[tuple[str, str]]:
+    if field.disabled:
+        return []
+    if field.kind == "checkbox":
+        ticked = step.tick is not None and _is(field, fold(step.tick)) and (not step.only or field.value in step.only)
+        return [(field.name, field.value)] if ticked or field.checked else []
+    given = next((text for name, text in wanted.items() if _is(field, name)), None)
+    if field.kind == "select" and given is not None:
+        option = next((o.value for o in field.options if given in (o.value, o.label)), None)
+        if option is None:
+            raise PanelError(f"the panel does not offer {given} under “{field.label or field.name}”", hint="look at the panel by hand")
+        return [(field.name, option)]
+    return [(field.name, field.value if given is None else given)]
+
+
+def _names(page: Page, pattern: str) -> list[str]:
+    """The names in addresses of links and forms that fit the pattern."""
+    shape = re.compile("^" + re.escape(pattern).replace(r"\{name\}", "([^/]+)") + "$")
+    paths = [urlsplit(link.url).path for link in page.links] + [urlsplit(f.action).path for f in page.forms]
+    found = [unquote(m[1]) for p in paths if (m := shape.match(p)) and m[1] != "new"]
+    return list(dict.fromkeys(found))
+
+
+def recognised(page: Page, primer: PanelPrimer) -> bool:
+    """Whether a panel's front page is the one this primer describes."""
+    text = fold(f"{page.title} {page.text}")
+    return all(fold(words) in text for words in primer.recognise)

@@ -1,0 +1,226 @@
+"""The workbench: what a step of a job has in its hands, with connections that are opened late and closed at its end."""
+
+from __future__ import annotations
+
+import posixpath
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, BinaryIO, Protocol
+
+from highshelf.core.account import Account, TransferLogin
+from highshelf.core.errors import FaultError, PanelError
+from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.places import Place
+from highshelf.core.plan import Plan
+from highshelf.core.ports import CancelToken, Fetch, Helper, HostFiles, HostPhp, Panel, Shell
+from highshelf.core.primers.models import ApplicationPrimer, PanelPrimer
+from highshelf.core.release.findings import Finding, Findings
+from highshelf.core.values import redactor
+from highshelf.store.store import Store, new_id
+from highshelf.store.tables import AccountRow, InstallationRow, JobRow, PlanRow, ReleaseRow
+
+
+@dataclass(frozen=True)
+class Connected:
+    """A transfer login that worked: files, the shell when there is one, and the server's fingerprint."""
+
+    files: HostFiles
+    shell: Shell | None
+    fingerprint: str
+
+
+class Drivers(Protocol):
+    """How drivers are made; filled by the composition root alone."""
+
+    def connect(self, account: Account, secret: str, key: str) -> Connected: ...
+    def fetch(self, addresses: tuple[str, ...], reach: str) -> Fetch: ...
+    def panel(self, primer: PanelPrimer, account: Account, password: str) -> Panel: ...
+    def helper(self, files: HostFiles, fetch: Fetch, folder: str, address: str, reaches: tuple[str, ...], outstanding: Callable[[str], None], gone: Callable[[str], None]) -> Helper: ...
+    def php_over_shell(self, shell: Shell) -> HostPhp: ...
+    def php_through_helper(self, helper: Helper, files: HostFiles, path: str, outstanding: Callable[[str], None], gone: Callable[[str], None]) -> HostPhp: ...
+    def panel_primer(self, name: str) -> PanelPrimer: ...
+    def application_primer(self, name: str) -> ApplicationPrimer: ...
+
+
+def account_of(row: AccountRow) -> Account:
+    return Account(
+        name=row.name,
+        title=row.title,
+        transfer=TransferLogin(row.transfer_kind, row.transfer_host, row.transfer_port, row.transfer_login),  # type: ignore[arg-type]
+        root=row.root,
+        address=row.address,
+        reach=row.reach,
+        fingerprint=row.fingerprint,
+        panel=row.panel,
+        panel_login=row.panel_login,
+        panel_primer=row.panel_primer,
+        database_host=row.database_host,
+        email=row.email,
+        helper=row.helper,
+    )
+
+
+def findings_of(row: ReleaseRow) -> Findings:
+    raw = dict(row.findings)
+    details = tuple(Finding(**d) for d in raw.pop("details", []))
+    return Findings(**{k: tuple(v) if isinstance(v, list) else v for k, v in raw.items()}, details=details)
+
+
+class Workbench:
+    """One step's view of its job (port `Job`). Use as a context manager: connections are closed and helpers removed at its end."""
+
+    def __init__(self, store: Store, drivers: Drivers, job_id: str, leg: str, cancel: CancelToken) -> None:
+        self.id, self._leg, self.cancel = job_id, leg, cancel
+        self._store, self._drivers = store, drivers
+        job = store.get(JobRow, job_id, "job")
+        self.plan = Plan.from_dict(store.get(PlanRow, job.plan_id, "plan").body)
+        account_row = store.get(AccountRow, self.plan.account, "account")
+        release = store.get(ReleaseRow, self.plan.release, "release")
+        self.account = account_of(account_row)
+        self._release = release
+        self.findings = findings_of(release)
+        self.contents = store.shelf.contents(release.sha256)
+        folder = self.plan.place.strip("/")
+        self.place = Place(self.account.root, folder, self.plan.address)
+        self.primer = drivers.application_primer(self.plan.primer) if self.plan.primer else None
+        self.values = store.values(job_id)
+        self.journal = store.journal(job_id)
+        self._connected: Connected | None = None
+        self._helper: Helper | None = None
+        self._fetch: Fetch | None = None
+        self._panel: Panel | None = None
+        self._closers: list[Callable[[], None]] = []
+
+    def __enter__(self) -> Workbench:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        try:
+            if self._helper is not None:
+                self._helper.remove()
+        finally:
+            for close in reversed(self._closers):
+                close()
+
+    def _connection(self) -> Connected:
+        if self._connected is None:
+            transfer = self._store.secret(f"account/{self.account.name}/transfer")
+            key = self._store.secret(f"account/{self.account.name}/key")
+            self._connected = self._drivers.connect(self.account, transfer, key)
+            self._closers.append(self._connected.files.close)
+        return self._connected
+
+    def files(self) -> HostFiles:
+        return self._connection().files
+
+    def shell(self) -> Shell | None:
+        return self._connection().shell
+
+    def fetch(self, *, fresh: bool = False) -> Fetch:
+        if fresh or self._fetch is None:
+            made = self._drivers.fetch((self.account.address,), self.account.reach)
+            self._closers.append(made.close)  # type: ignore[attr-defined]
+            if fresh:
+                return made
+            self._fetch = made
+        return self._fetch
+
+    def panel(self) -> Panel:
+        if self._panel is None:
+            if not self.account.panel or not self.account.panel_primer:
+                raise PanelError(
+                    f"the account {self.account.name} has no control panel that High Shelf knows", hint="give it with `highshelf account add --panel`, or use a release that needs no database"
+                )
+            password = self._store.secret(f"account/{self.account.name}/panel") or self._store.secret(f"account/{self.account.name}/transfer")
+            primer = self._drivers.panel_primer(self.account.panel_primer)
+            self._panel = self._drivers.panel(primer, self.account, password)
+        return self._panel
+
+    def helper(self) -> Helper:
+        if self._helper is None:
+            if not self.account.helper:
+                raise FaultError("this account does not allow the helper", hint="allow it with `highshelf account change`")
+            hold = f".hs-hold-{self.id[:8]}"
+            reaches = (f"../{hold}" if self.plan.holding_beside else hold, self.place.folder or ".")
+            self._helper = self._drivers.helper(
+                self.files(), self._drivers.fetch((self.account.address,), self.account.reach), self.place.root, self.account.address, reaches, self.outstanding, self.gone
+            )
+        return self._helper
+
+    def php(self) -> HostPhp:
+        shell = self.shell()
+        if shell is not None and self.plan.way["name"].startswith("shell"):
+            return self._drivers.php_over_shell(shell)
+        parent = self.place.beside_root if self.plan.holding_beside else self.place.root
+        path = posixpath.join(parent, f".hs-hold-{self.id[:8]}", "login.json")
+        return self._drivers.php_through_helper(self.helper(), self.files(), path, self.outstanding, self.gone)
+
+    def archive(self, form: str) -> BinaryIO:
+        path: Path = self._store.shelf.archive(self._release.sha256, form, self._release.format)
+        return path.open("rb")
+
+    def redact(self, text: str) -> str:
+        known = self.values.secrets()
+        known += [s for part in ("transfer", "panel") if (s := self._store.secret(f"account/{self.account.name}/{part}"))]
+        return redactor(known)(text)
+
+    def say(self, text: str, **data: Any) -> None:
+        self._store.event(self.id, self.redact(text), leg=self._leg, data=data)
+
+    def evidence(self, what: str, snapshot: Snapshot) -> None:
+        """Keep what was seen, without secrets, where the service can find it."""
+        folder = self._store.folder / "evidence" / self.id
+        folder.mkdir(parents=True, exist_ok=True)
+        (folder / f"{what}.json").write_text(snapshot.redacted(self.redact).to_json())
+
+    def outstanding(self, path: str) -> None:
+        self.journal.outstanding(path)
+
+    def gone(self, path: str) -> None:
+        self.journal.gone(path)
+
+    def leftovers(self) -> list[str]:
+        return self.journal.leftovers()
+
+    def register(self, facts: dict[str, Any]) -> str:
+        """Write the installation down; a second call for the same job gives the same number."""
+        job = self._store.get(JobRow, self.id, "job")
+        if job.installation:
+            return job.installation
+        number = new_id()
+        told = [{"leg": a.leg, "act": a.name, "told": a.told} for a in reversed(self.journal.newest_first())]
+        once = {n.removeprefix("once-label."): v for n, v in self.values.all().items() if n.startswith("once-label.")}
+        more = {
+            "acts": told,
+            "once": once,
+            "php": self.values.get("host.php"),
+            "database_version": self.values.get("database.version"),
+            "database_host": self.values.get("database.host"),
+            "published_login": self.values.get("admin.published") == "yes",
+            "installer_kept": self.values.get("tidy.kept"),
+            "prefix": self.values.get("database.prefix"),
+        }
+        row = InstallationRow(
+            id=number,
+            job_id=self.id,
+            account=self.account.name,
+            release=self._release.sha256,
+            application=self._release.name,
+            version=self._release.version,
+            address=self.place.address,
+            login_address=facts["door"],
+            target=self.place.target,
+            admin_name=self.values.get("admin.name") or "",
+            database=self.values.get("database.name") or "" if self.plan.database != "none" else "",
+            database_user=self.values.get("database.user") or "" if self.plan.database != "none" else "",
+            facts={**facts, **more},
+        )
+        self._store.set_secret(f"installation/{number}/admin", self.values.get("admin.password") or "")
+        if self.plan.database != "none":
+            self._store.set_secret(f"installation/{number}/database", self.values.get("database.password") or "")
+        for key in once:
+            self._store.set_secret(f"installation/{number}/once.{key}", self.values.get(f"once.{key}") or "")
+        self._store.add(row)
+        self._store.change(JobRow, self.id, installation=number)
+        return number

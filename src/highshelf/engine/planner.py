@@ -1,0 +1,226 @@
+"""Make a plan, check an account: looking at the account without changing it (a probe comes and goes)."""
+
+from __future__ import annotations
+
+import posixpath
+import secrets
+from collections.abc import Mapping
+from typing import Any
+
+from highshelf.core.account import Account
+from highshelf.core.errors import HighShelfError, MissingFileError, NotFoundError, PanelError, TargetError, TransferError
+from highshelf.core.legs.trees import entries_or_none
+from highshelf.core.places import Place, place_at
+from highshelf.core.placing.target import Target, judge_target
+from highshelf.core.placing.ways import choose_way
+from highshelf.core.plan import Plan, planned_acts
+from highshelf.core.ports import HostFiles, Shell
+from highshelf.core.primers.models import ApplicationPrimer
+from highshelf.core.release.findings import Findings
+from highshelf.core.values import ASK, CATALOGUE, check_settings
+from highshelf.engine.bench import Connected, Drivers, account_of, findings_of
+from highshelf.store.store import Store, new_id
+from highshelf.store.tables import AccountRow, PlanRow, ReleaseRow, now
+
+TOOLS = ("unzip", "tar", "php", "sha256sum", "xz", "bzip2")
+
+
+class Planner:
+    """Plans and checks. Opens a connection for each call and closes it."""
+
+    def __init__(self, store: Store, drivers: Drivers) -> None:
+        self._store, self._drivers = store, drivers
+
+    def connect(self, account: Account) -> Connected:
+        ref = f"account/{account.name}"
+        return self._drivers.connect(account, self._store.secret(f"{ref}/transfer"), self._store.secret(f"{ref}/key"))
+
+    def check_account(self, name: str, *, accept_identity: bool = False) -> dict[str, Any]:
+        """Log in, find the document root, prove that the address shows it, look for shell tools, sign in to the panel.
+
+        The fingerprint seen is pinned. Returns the facts, each with how it was found out.
+        """
+        row = self._store.get(AccountRow, name, "account")
+        if accept_identity:
+            row = self._store.change(AccountRow, name, fingerprint="")
+        account = account_of(row)
+        facts: dict[str, Any] = {}
+        connected = self.connect(account)
+        try:
+            facts["transfer"] = f"{account.transfer.address} (logged in)"
+            facts["identity"] = connected.fingerprint or "none: plain FTP has no identity and no encryption"
+            self._check_root(account, connected.files)
+            facts["root"] = f"{account.root} (proven: a file put there was fetched at {account.address})"
+            tools = find_tools(connected.shell)
+            facts["shell"] = "tools: " + ", ".join(sorted(tools)) if tools else "none (a command was tried)"
+            facts["beside"] = "files can wait beside the document root" if can_hold_beside(connected.files, account.root) else "files wait inside the document root, denied to the web"
+        finally:
+            connected.files.close()
+        if account.panel:
+            facts["panel"] = self._check_panel(row, account)
+        self._store.change(AccountRow, name, fingerprint=connected.fingerprint or row.fingerprint, facts=facts, checked_at=now())
+        return facts
+
+    def _check_root(self, account: Account, files: HostFiles) -> None:
+        names = [e.name for e in entries_or_none(files, "") or [] if e.kind == "folder"]
+        if files.stat(account.root) is None:
+            seen = ", ".join(names[:12]) or "no folders at all"
+            raise TargetError(f"there is no document root {account.root} on this account", hint=f"the login sees: {seen}")
+        word, name = secrets.token_hex(16), f"hs-{secrets.token_hex(12)}.txt"
+        path = posixpath.join(account.root, name)
+        files.write(path, word.encode(), 0o644)
+        try:
+            fetch = self._drivers.fetch((account.address,), account.reach)
+            seen_page = fetch.get(account.address + name)
+        finally:
+            files.remove(path)
+        if seen_page.html.strip() != word:
+            raise TargetError(
+                f"{account.address} does not show what lies in {account.root} (status {seen_page.status})",
+                hint="is the document root right? does the address lead to this account? (--reach host:port for a name that points elsewhere)",
+            )
+
+    def _check_panel(self, row: AccountRow, account: Account) -> str:
+        name = account.panel_primer
+        if not name:
+            raise PanelError(f"no primer describes the panel at {account.panel}", hint="name one with --panel-primer")
+        password = self._store.secret(f"account/{account.name}/panel") or self._store.secret(f"account/{account.name}/transfer")
+        panel = self._drivers.panel(self._drivers.panel_primer(name), account, password)
+        count = len(panel.databases())
+        return f"signed in at {account.panel} (primer {name}), {count} database{'s' if count != 1 else ''}"
+
+    def make_plan(self, account_name: str, release_ref: str, *, at: str, settings: Mapping[str, str], database: str = "", primer: str = "", transfer: str = "") -> PlanRow:
+        """Look at the target and say what would be done. Secret settings go to the strongbox, under the plan's id.
+
+        Raises:
+            InputError: settings that cannot be; NotFoundError: no such account or release.
+            TargetError: what stands at the target forbids it; TransferError and its kin: the account cannot be reached.
+        """
+        check_settings(dict(settings))
+        row = self._store.get(AccountRow, account_name, "account")
+        account = account_of(row)
+        release = find_release(self._store, release_ref)
+        findings = findings_of(release)
+        place = place_at(account.root, account.address, at)
+        application = self._drivers.application_primer(primer) if primer else None
+        connected = self.connect(account)
+        try:
+            if connected.files.stat(account.root) is None:
+                raise TargetError(f"the document root {account.root} is not there", hint=f"`highshelf account check {account.name}` lists what is")
+            target = look(connected.files, place)
+            tools = find_tools(connected.shell)
+            beside = can_hold_beside(connected.files, account.root)
+        finally:
+            connected.files.close()
+        if not row.fingerprint and connected.fingerprint:
+            self._store.change(AccountRow, account.name, fingerprint=connected.fingerprint)
+        kind = _database_kind(database, findings, application)
+        if kind != "none" and not account.panel:
+            raise PanelError(
+                f"{release.name} wants a database ({kind}), and the account {account.name} has no control panel to make one in",
+                hint="give the panel with `highshelf account change --panel …`, or say --database none",
+            )
+        way = choose_way("zip" if release.format == "zip" else "tar", tools, helper=account.helper)
+        warnings = _warnings(account, findings, kind)
+        plan_id = new_id()
+        open_settings = {n: v for n, v in settings.items() if v == ASK or not CATALOGUE[n].secret}
+        for name, value in settings.items():
+            if name not in open_settings:
+                self._store.set_secret(f"plan/{plan_id}/{name}", value)
+        plan = Plan(
+            account=account.name,
+            release=release.sha256,
+            application=f"{release.name} {release.version}".strip(),
+            place="/" + place.folder,
+            address=place.address,
+            target=place.target,
+            fingerprint=target.fingerprint,
+            way={"name": way.name, "archive": way.archive, "reason": way.reason},
+            holding_beside=beside,
+            database=kind,
+            acts=planned_acts(
+                target=place.target,
+                way=way,
+                files=release.files,
+                size_bytes=release.unpacked_bytes,
+                database=kind,
+                placeholders=target.placeholders,
+                installers=findings.installer_entries(),
+            ),
+            warnings=tuple(warnings),
+            settings=open_settings,
+            primer=primer,
+            touches=tuple(target.placeholders),
+        )
+        return self._store.add(PlanRow(id=plan_id, account=account.name, release=release.sha256, body=plan.to_dict()))
+
+
+def _database_kind(wanted: str, findings: Findings, primer: ApplicationPrimer | None) -> str:
+    if wanted:
+        return wanted
+    if primer is not None and primer.database:
+        return primer.database
+    if "mariadb" in findings.databases:
+        return "mariadb"
+    return findings.databases[0] if findings.databases else "none"
+
+
+def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
+    found = []
+    if account.transfer.kind == "ftp":
+        found.append("plain FTP sends the login and every file in the clear; ask the host for FTPS or SFTP")
+    if account.address.startswith("http://"):
+        found.append("the address is not https: the administrator's password travels in the clear")
+    if kind == "none":
+        found.append("nothing in the release connects to a database; no database will be made (--database mariadb to make one)")
+    if not findings.has_php:
+        found.append("the release holds no PHP files")
+    if not account.email:
+        found.append("the account has no e-mail address; if the installer wants one, the job will ask")
+    return found
+
+
+def look(files: HostFiles, place: Place) -> Target:
+    """What stands at the place. Raises TargetError."""
+    entries = entries_or_none(files, place.target)
+    return judge_target(place.target, entries, lambda name: files.read(posixpath.join(place.target, name)))
+
+
+def find_tools(shell: Shell | None) -> set[str]:
+    """Tools the account's shell has; empty when it runs no commands (SFTP-only accounts answer with a sentence)."""
+    if shell is None:
+        return set()
+    try:
+        ran = shell.run("for t in " + " ".join(TOOLS) + '; do command -v "$t" >/dev/null 2>&1 && echo "tool:$t"; done; echo tool:end', timeout_seconds=20)
+    except HighShelfError:
+        return set()
+    told = [line.removeprefix("tool:") for line in ran.output.splitlines() if line.startswith("tool:")]
+    return set(told) - {"end"} if "end" in told and "sha256sum" in told else set()
+
+
+def can_hold_beside(files: HostFiles, root: str) -> bool:
+    """Whether a folder can be made beside the document root; tried with one that is removed at once."""
+    path = posixpath.join(posixpath.dirname(root.rstrip("/")), f".hs-try-{secrets.token_hex(6)}")
+    try:
+        files.make_folder(path)
+        files.rename(path, path + "-2")
+        files.remove_folder(path + "-2")
+    except (TransferError, MissingFileError):
+        return False
+    return True
+
+
+def find_release(store: Store, ref: str) -> ReleaseRow:
+    """A release by the start of its SHA-256, by `name`, or by `name-version` (the newest checked in).
+
+    Raises:
+        NotFoundError.
+    """
+    rows = sorted(store.all(ReleaseRow), key=lambda r: r.checked_in_at, reverse=True)
+    for row in rows:
+        if row.sha256 == ref or (len(ref) >= 6 and row.sha256.startswith(ref)):
+            return row
+    for row in rows:
+        if ref.lower() in (row.name.lower(), f"{row.name}-{row.version}".lower(), row.file_name.lower()):
+            return row
+    raise NotFoundError(f"there is no release {ref} on the shelf", hint="check it in with `highshelf release check-in FILE`; `highshelf release list` shows what is there")

@@ -1,0 +1,191 @@
+"""One step of a leg, one step of undoing: run an act, note what came of it, turn errors into the job's error.
+
+Rules:
+1. An act that the journal calls done is never run again.
+2. A step never raises: what goes wrong is written to the job and returned as `failed`, so that the engine does not retry it by itself.
+3. Retryable errors are tried again here, a few times, with the act deciding from the outside world what is left to do.
+"""
+
+from __future__ import annotations
+
+import threading
+import time
+import traceback
+from typing import Any, Literal, TypedDict
+
+import structlog
+
+from highshelf.core.errors import CancelledError, FaultError, HighShelfError
+from highshelf.core.legs.job import Act, Ask, Done, More
+from highshelf.core.legs.registry import ACTS, ORDER, act_of
+from highshelf.core.ports import CancelToken
+from highshelf.engine.bench import Drivers, Workbench
+from highshelf.store.store import Store, new_id
+from highshelf.store.tables import JobRow, QuestionRow, now
+
+log = structlog.get_logger()
+TRIES = 3
+PAUSE_SECONDS = 1.5
+
+
+class Outcome(TypedDict):
+    """What a step tells the workflow. It goes into the engine's tables: ids and words, never values."""
+
+    move: Literal["advance", "ask", "done", "failed"]
+    question: str
+
+
+def outcome(move: Literal["advance", "ask", "done", "failed"], question: str = "") -> Outcome:
+    return {"move": move, "question": question}
+
+
+class Steps:
+    """Runs steps of jobs. One object a process; cancel tokens live here."""
+
+    def __init__(self, store: Store, drivers: Drivers) -> None:
+        self.store, self._drivers = store, drivers
+        self._tokens: dict[str, CancelToken] = {}
+        self._lock = threading.Lock()
+
+    def token(self, job_id: str) -> CancelToken:
+        with self._lock:
+            token = self._tokens.setdefault(job_id, CancelToken())
+        if self.store.get(JobRow, job_id, "job").cancel_asked:
+            token.cancel()
+        return token
+
+    def cancel(self, job_id: str) -> None:
+        self.store.change(JobRow, job_id, cancel_asked=True)
+        self.token(job_id).cancel()
+
+    def step(self, job_id: str, leg: str) -> Outcome:
+        """Run the leg's next act, or go on with it."""
+        store = self.store
+        journal = store.journal(job_id)
+        if store.get(JobRow, job_id, "job").error:
+            return outcome("failed")
+        act = next((a for a in ACTS[leg] if journal.state(leg, a.name) != "done"), None)
+        if act is None:
+            return outcome("done")
+        if leg == "database" and self._no_database(job_id):
+            return outcome("done")
+        if act is ACTS[leg][0] and not journal.state(leg, act.name):
+            store.event(job_id, leg, leg=leg, kind="leg")
+        journal.open(leg, act.name)
+        try:
+            return self._tried(job_id, leg, act)
+        except HighShelfError as fault:
+            self._fail(job_id, leg, act.name, fault)
+        except Exception as fault:
+            log.error("fault", job=job_id, leg=leg, act=act.name, error=type(fault).__name__)
+            wrapped = FaultError(f"High Shelf itself failed in {leg}/{act.name}: {type(fault).__name__}: {fault}", hint="this is our fault; the log has more")
+            self._fail(job_id, leg, act.name, wrapped, traceback.format_exc())
+        return outcome("failed")
+
+    def _no_database(self, job_id: str) -> bool:
+        with Workbench(self.store, self._drivers, job_id, "database", CancelToken()) as bench:
+            return bench.plan.database == "none"
+
+    def _tried(self, job_id: str, leg: str, act: Act) -> Outcome:
+        for attempt in range(1, TRIES + 1):
+            try:
+                token = self.token(job_id)
+                token.check()
+                with Workbench(self.store, self._drivers, job_id, leg, token) as bench:
+                    result = act.do(bench)
+                    return self._noted(bench, leg, act, result)
+            except HighShelfError as fault:
+                if not fault.retryable or attempt == TRIES:
+                    raise
+                self.store.event(job_id, f"{fault.message}; trying again", leg=leg, data={"code": fault.code})
+                time.sleep(PAUSE_SECONDS * attempt)
+        raise AssertionError("unreachable")
+
+    def _noted(self, bench: Workbench, leg: str, act: Act, result: Done | More | Ask) -> Outcome:
+        journal, store = bench.journal, self.store
+        if isinstance(result, Ask):
+            return outcome("ask", self._ask(bench.id, leg, result))
+        if result.told:
+            store.event(bench.id, bench.redact(result.told), leg=leg, kind="act" if isinstance(result, Done) else "note", data={"act": act.name})
+        if isinstance(result, Done):
+            journal.done(leg, act.name, result.facts, bench.redact(result.told))
+            return outcome("done" if act is ACTS[leg][-1] else "advance")
+        return outcome("advance")
+
+    def _ask(self, job_id: str, leg: str, asked: Ask) -> str:
+        known = self.store.open_question(job_id)
+        if known is not None:
+            return known.id
+        row = QuestionRow(id=new_id(), job_id=job_id, leg=leg, value=asked.value, text=asked.text, options=list(asked.options), secret=asked.secret)
+        self.store.add(row)
+        self.store.set_state(job_id, "waiting")
+        self.store.event(job_id, asked.text, leg=leg, kind="question", data={"question": row.id, "options": list(asked.options)})
+        return row.id
+
+    def _fail(self, job_id: str, leg: str, act: str, fault: HighShelfError, trace: str = "") -> None:
+        with Workbench(self.store, self._drivers, job_id, leg, CancelToken()) as bench:
+            told: dict[str, Any] = {
+                "code": fault.code,
+                "message": bench.redact(fault.message),
+                "hint": bench.redact(fault.hint),
+                "leg": leg,
+                "act": act,
+                "retryable": fault.retryable,
+            }
+            if trace:
+                log.error("trace", job=job_id, trace=bench.redact(trace))
+        # Two legs side by side: the first fault is the job's.
+        if self.store.get(JobRow, job_id, "job").error is None:
+            self.store.change(JobRow, job_id, error=told)
+        kind = "cancelled" if isinstance(fault, CancelledError) else "error"
+        self.store.event(job_id, told["message"], leg=leg, kind=kind, data={"code": fault.code, "hint": told["hint"]})
+
+    def undo_step(self, job_id: str) -> Outcome:
+        """Take back the newest act that is not taken back yet."""
+        journal = self.store.journal(job_id)
+        for row in journal.newest_first():
+            act = act_of(row.leg, row.name) if row.leg in ORDER else None
+            if row.state in ("undone", "undo-failed"):
+                continue
+            if act is None or act.undo is None or not row.facts:
+                journal.mark(row.leg, row.name, "undone")
+                continue
+            self._undo(job_id, row.leg, act, dict(row.facts))
+            return outcome("advance")
+        return outcome("done")
+
+    def _undo(self, job_id: str, leg: str, act: Act, facts: dict[str, Any]) -> None:
+        journal = self.store.journal(job_id)
+        assert act.undo is not None
+        for attempt in range(1, TRIES + 1):
+            try:
+                with Workbench(self.store, self._drivers, job_id, leg, CancelToken()) as bench:
+                    act.undo(bench, facts)
+                journal.mark(leg, act.name, "undone")
+                self.store.event(job_id, f"taken back: {act.name}", leg=leg, kind="undo")
+                return
+            except Exception as fault:
+                if attempt == TRIES:
+                    journal.mark(leg, act.name, "undo-failed")
+                    message = fault.message if isinstance(fault, HighShelfError) else f"{type(fault).__name__}: {fault}"
+                    with Workbench(self.store, self._drivers, job_id, leg, CancelToken()) as bench:
+                        text = bench.redact(f"could not take back {act.name}: {message}; see to it by hand ({facts})")
+                    self.store.event(job_id, text, leg=leg, kind="error")
+                    return
+                time.sleep(PAUSE_SECONDS * attempt)
+
+    def answer(self, question_id: str, text: str) -> QuestionRow:
+        """Keep the answer among the job's values; the workflow is woken by id alone."""
+        row = self.store.get(QuestionRow, question_id, "question")
+        self.store.values(row.job_id).set(row.value, text, secret=row.secret or None)
+        answered = self.store.change(QuestionRow, question_id, answered_at=now())
+        self.store.event(row.job_id, f"answered: {row.value}", leg=row.leg, kind="answer", data={"question": question_id})
+        return answered
+
+    def finish(self, job_id: str, *, undone: bool) -> None:
+        row = self.store.get(JobRow, job_id, "job")
+        if row.error is None:
+            self.store.set_state(job_id, "done", finished_at=now())
+            return
+        state = "cancelled" if row.error["code"] == "cancelled" else "failed"
+        self.store.set_state(job_id, state, finished_at=now())

@@ -1,0 +1,1 @@
+"""Models that the service and its clients share."""

@@ -1,0 +1,108 @@
+"""Routes of accounts."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter
+from pydantic import SecretStr
+from sqlmodel import col
+
+from highshelf.core.account import check_address, check_reach, parse_transfer
+from highshelf.core.errors import ConflictError, InputError
+from highshelf.schemas.models import AccountChange, AccountCheck, AccountNew, AccountOut, Listing
+from highshelf.service.deps import In, Who
+from highshelf.service.faults import RESPONSES
+from highshelf.store.tables import AccountRow, InstallationRow, JobRow
+
+router = APIRouter(prefix="/accounts", tags=["accounts"], responses=RESPONSES)
+SECRETS = {"password": "transfer", "key": "key", "panel_password": "panel"}
+
+
+def account_out(row: AccountRow) -> AccountOut:
+    transfer = f"{row.transfer_kind}://{row.transfer_login}@{row.transfer_host}:{row.transfer_port}"
+    shared = {n: getattr(row, n) for n in AccountOut.model_fields if n != "transfer"}
+    return AccountOut(transfer=transfer, **shared)
+
+
+def _fields(given: dict[str, Any]) -> dict[str, Any]:
+    """Checked column values of what was given."""
+    fields = {k: v for k, v in given.items() if k not in SECRETS and k != "transfer"}
+    if given.get("transfer"):
+        login = parse_transfer(given["transfer"])
+        fields |= {"transfer_kind": login.kind, "transfer_host": login.host, "transfer_port": login.port, "transfer_login": login.login}
+    if given.get("address"):
+        fields["address"] = check_address(given["address"])
+    if given.get("panel"):
+        fields["panel"] = check_address(given["panel"], "panel address")
+    if given.get("reach"):
+        fields["reach"] = check_reach(given["reach"])
+    if given.get("root"):
+        fields["root"] = given["root"].rstrip("/") or "."
+    return fields
+
+
+@router.post("", operation_id="account_add", status_code=201)
+def add(new: AccountNew, room: In, who: Who) -> AccountOut:
+    """Keep a hosting account. Nothing is contacted; check it afterwards."""
+    if room.store.find(AccountRow, new.name) is not None:
+        raise ConflictError(f"there is an account {new.name} already", hint="choose another name, or change it with `highshelf account change`")
+    if not (new.password.get_secret_value() or new.key.get_secret_value()):
+        raise InputError("the account has neither password nor key", hint="give one of them")
+    if new.panel_primer:
+        room.drivers.panel_primer(new.panel_primer)
+    given = new.model_dump()
+    row = AccountRow(**_fields(given) | {"title": new.title or new.name})
+    _seal(room, new.name, given)
+    return account_out(room.store.add(row))
+
+
+def _seal(room: In, name: str, given: dict[str, Any]) -> None:
+    for field, ref in SECRETS.items():
+        secret = given.get(field)
+        if isinstance(secret, SecretStr) and secret.get_secret_value():
+            room.store.set_secret(f"account/{name}/{ref}", secret.get_secret_value())
+
+
+@router.get("", operation_id="account_list")
+def listing(room: In, who: Who) -> Listing[AccountOut]:
+    return Listing(items=[account_out(r) for r in room.store.all(AccountRow, order=col(AccountRow.name))])
+
+
+@router.get("/{name}", operation_id="account_show")
+def show(name: str, room: In, who: Who) -> AccountOut:
+    return account_out(room.store.get(AccountRow, name, "account"))
+
+
+@router.patch("/{name}", operation_id="account_change")
+def change(name: str, new: AccountChange, room: In, who: Who) -> AccountOut:
+    """Change what is given. Another server or login forgets the pinned identity."""
+    before = room.store.get(AccountRow, name, "account")
+    given = new.model_dump(exclude_none=True)
+    fields = _fields(given)
+    if (fields.get("transfer_host", before.transfer_host), fields.get("transfer_port", before.transfer_port)) != (before.transfer_host, before.transfer_port):
+        fields["fingerprint"] = ""
+    elif fields.get("transfer_kind", before.transfer_kind) != before.transfer_kind:
+        fields["fingerprint"] = ""
+    _seal(room, name, given)
+    return account_out(room.store.change(AccountRow, name, **fields))
+
+
+@router.post("/{name}/check", operation_id="account_check")
+def check(name: str, ask: AccountCheck, room: In, who: Who) -> AccountOut:
+    """Log in everywhere, prove the document root, pin the server's identity."""
+    room.planner.check_account(name, accept_identity=ask.accept_identity)
+    return account_out(room.store.get(AccountRow, name, "account"))
+
+
+@router.delete("/{name}", operation_id="account_remove", status_code=204)
+def remove(name: str, room: In, who: Who) -> None:
+    """Forget an account and its secrets; refused while an installation or a running job needs it."""
+    room.store.get(AccountRow, name, "account")
+    if room.store.all(InstallationRow, col(InstallationRow.account) == name):
+        raise ConflictError(f"installations stand on the account {name}", hint="`highshelf installation list` shows them")
+    if room.store.all(JobRow, col(JobRow.account) == name, col(JobRow.finished_at).is_(None)):
+        raise ConflictError(f"a job is running on the account {name}", hint="wait for it, or cancel it")
+    for ref in SECRETS.values():
+        room.store.drop_secret(f"account/{name}/{ref}")
+    room.store.delete(AccountRow, name)

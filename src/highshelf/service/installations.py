@@ -1,0 +1,70 @@
+"""Routes of installations: what stands where, its secrets, its sheet."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse
+from sqlmodel import col
+
+from highshelf.core.errors import NotFoundError
+from highshelf.schemas.models import InstallationOut, Listing, RevealAsk, Revealed, SheetAsk
+from highshelf.service.deps import In, Rooms, Who
+from highshelf.service.faults import RESPONSES
+from highshelf.service.sheet import render_sheet
+from highshelf.store.tables import AccountRow, InstallationRow
+
+router = APIRouter(prefix="/installations", tags=["installations"], responses=RESPONSES)
+
+
+def credentials_of(row: InstallationRow) -> dict[str, str]:
+    """Name of each secret -> where it is filed."""
+    found = {"hosting": f"account/{row.account}/transfer"}
+    if row.database:
+        found["database"] = f"installation/{row.id}/database"
+    found["application"] = f"installation/{row.id}/admin"
+    for key in row.facts.get("once", {}):
+        found[f"once-{key}"] = f"installation/{row.id}/once.{key}"
+    return found
+
+
+def installation_out(row: InstallationRow) -> InstallationOut:
+    shared = {n: getattr(row, n) for n in InstallationOut.model_fields if n not in ("job", "credentials")}
+    return InstallationOut(job=row.job_id, credentials=list(credentials_of(row)), **shared)
+
+
+@router.get("", operation_id="installation_list")
+def listing(room: In, who: Who, account: str = "") -> Listing[InstallationOut]:
+    where = [col(InstallationRow.account) == account] if account else []
+    rows = room.store.all(InstallationRow, *where, order=col(InstallationRow.created_at).desc())
+    return Listing(items=[installation_out(r) for r in rows])
+
+
+@router.get("/{number}", operation_id="installation_show")
+def show(number: str, room: In, who: Who) -> InstallationOut:
+    return installation_out(room.store.get(InstallationRow, number, "installation"))
+
+
+def _reveal(room: Rooms, row: InstallationRow, wanted: str, who: str) -> dict[str, str]:
+    known = credentials_of(row)
+    chosen = known if wanted == "all" else {k: v for k, v in known.items() if k == wanted}
+    if not chosen:
+        raise NotFoundError(f"the installation {row.id} has no credential {wanted}", hint="it has: all, " + ", ".join(known))
+    for name in chosen:
+        room.store.record_reveal(f"installation/{row.id}/{name}", who)
+    return {name: room.store.secret(ref) for name, ref in chosen.items()}
+
+
+@router.post("/{number}/reveal", operation_id="installation_reveal")
+def reveal(number: str, ask: RevealAsk, room: In, who: Who) -> Revealed:
+    """Show secrets. Who asked for which, and when, is recorded."""
+    row = room.store.get(InstallationRow, number, "installation")
+    return Revealed(secrets=_reveal(room, row, ask.credential, who))
+
+
+@router.post("/{number}/sheet", operation_id="installation_sheet", response_class=HTMLResponse)
+def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> HTMLResponse:
+    """The handover sheet as HTML; secrets are masked unless asked for, which is recorded."""
+    row = room.store.get(InstallationRow, number, "installation")
+    account = room.store.get(AccountRow, row.account, "account")
+    secrets = _reveal(room, row, "all", who) if ask.reveal else {}
+    return HTMLResponse(render_sheet(row, account, secrets))

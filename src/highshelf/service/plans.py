@@ -1,0 +1,29 @@
+"""Routes of plans."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from highshelf.schemas.models import PlanNew, PlanOut
+from highshelf.service.deps import In, Who
+from highshelf.service.faults import RESPONSES
+from highshelf.store.tables import PlanRow
+
+router = APIRouter(prefix="/plans", tags=["plans"], responses=RESPONSES)
+
+
+def plan_out(row: PlanRow) -> PlanOut:
+    kept = {n: row.body[n] for n in PlanOut.model_fields if n in row.body}
+    return PlanOut(id=row.id, created_at=row.created_at, **kept)
+
+
+@router.post("", operation_id="plan_make", status_code=201)
+def make(new: PlanNew, room: In, who: Who) -> PlanOut:
+    """Look at the account and say what an installation would do there, act by act. Nothing is changed."""
+    row = room.planner.make_plan(new.account, new.release, at=new.at, settings=new.settings, database=new.database, primer=new.primer)
+    return plan_out(row)
+
+
+@router.get("/{plan_id}", operation_id="plan_show")
+def show(plan_id: str, room: In, who: Who) -> PlanOut:
+    return plan_out(room.store.get(PlanRow, plan_id, "plan"))

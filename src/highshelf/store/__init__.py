@@ -1,0 +1,1 @@
+"""What lasts: tables, journal, shelf, strongbox."""

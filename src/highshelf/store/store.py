@@ -1,0 +1,153 @@
+"""Everything that lasts, behind one door: rooms around the store hold this object and nothing else of it."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any, TypeVar
+
+from sqlmodel import SQLModel, col, select
+
+from highshelf.core.errors import NotFoundError
+from highshelf.store.database import open_database, session_on
+from highshelf.store.journal import JobJournal
+from highshelf.store.shelf import Shelf
+from highshelf.store.strongbox import Strongbox
+from highshelf.store.tables import EventRow, JobRow, QuestionRow, RevealRow, SecretRow, ValueRow, now
+
+R = TypeVar("R", bound=SQLModel)
+
+
+def new_id() -> str:
+    """Twelve hexadecimal digits: short enough to type, unguessable enough not to collide."""
+    return secrets.token_hex(6)
+
+
+class Store:
+    """The data folder: `highshelf.sqlite`, `shelf/`, `strongbox.key`, `evidence/`."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        folder.mkdir(parents=True, exist_ok=True)
+        folder.chmod(0o700)
+        self.engine = open_database(folder / "highshelf.sqlite")
+        self.strongbox = Strongbox(folder / "strongbox.key")
+        self.shelf = Shelf(folder / "shelf")
+
+    # rows
+
+    def add(self, row: R) -> R:
+        with session_on(self.engine) as session:
+            session.add(row)
+            session.flush()
+            session.refresh(row)
+            return row
+
+    def get(self, kind: type[R], key: Any, what: str) -> R:
+        """Raises NotFoundError naming what was looked for."""
+        row = self.find(kind, key)
+        if row is None:
+            raise NotFoundError(f"there is no {what} {key}", hint=f"`highshelf {what} list` shows what there is")
+        return row
+
+    def find(self, kind: type[R], key: Any) -> R | None:
+        with session_on(self.engine) as session:
+            return session.get(kind, key)
+
+    def all(self, kind: type[R], *where: Any, order: Any = None, limit: int = 1000) -> Sequence[R]:
+        with session_on(self.engine) as session:
+            statement = select(kind).where(*where).limit(limit)
+            if order is not None:
+                statement = statement.order_by(order)
+            return list(session.exec(statement))
+
+    def change(self, kind: type[R], key: Any, **fields: Any) -> R:
+        with session_on(self.engine) as session:
+            row = session.get(kind, key)
+            if row is None:
+                raise NotFoundError(f"there is no {kind.__tablename__} {key}")
+            for name, value in fields.items():
+                setattr(row, name, value)
+            session.add(row)
+            return row
+
+    def delete(self, kind: type[R], key: Any) -> None:
+        with session_on(self.engine) as session:
+            row = session.get(kind, key)
+            if row is not None:
+                session.delete(row)
+
+    # secrets
+
+    def set_secret(self, ref: str, secret: str) -> None:
+        nonce, sealed = self.strongbox.seal(ref, secret)
+        with session_on(self.engine) as session:
+            session.merge(SecretRow(ref=ref, nonce=nonce, sealed=sealed, created_at=now()))
+
+    def secret(self, ref: str) -> str:
+        """The secret, or "" when nothing is filed there. Raises StrongboxError."""
+        row = self.find(SecretRow, ref)
+        return self.strongbox.open(ref, row.nonce, row.sealed) if row else ""
+
+    def drop_secret(self, ref: str) -> None:
+        self.delete(SecretRow, ref)
+
+    def record_reveal(self, what: str, who: str) -> None:
+        self.add(RevealRow(what=what, who=who))
+
+    # jobs
+
+    def journal(self, job_id: str) -> JobJournal:
+        return JobJournal(self.engine, job_id)
+
+    def values(self, job_id: str) -> JobValues:
+        return JobValues(self, job_id)
+
+    def event(self, job_id: str, text: str, *, leg: str = "", kind: str = "note", data: dict[str, Any] | None = None) -> None:
+        self.add(EventRow(job_id=job_id, text=text, leg=leg, kind=kind, data=data or {}))
+
+    def events_after(self, job_id: str, last: int, limit: int = 500) -> Sequence[EventRow]:
+        return self.all(EventRow, col(EventRow.job_id) == job_id, col(EventRow.id) > last, order=col(EventRow.id), limit=limit)
+
+    def open_question(self, job_id: str) -> QuestionRow | None:
+        rows = self.all(QuestionRow, col(QuestionRow.job_id) == job_id, col(QuestionRow.answered_at).is_(None))
+        return rows[0] if rows else None
+
+    def set_state(self, job_id: str, state: str, **fields: Any) -> JobRow:
+        row = self.change(JobRow, job_id, state=state, **fields)
+        self.event(job_id, state, kind="state", data={"state": state})
+        return row
+
+
+class JobValues:
+    """A job's values (port `Values`): plain ones in the table, secret ones in the strongbox."""
+
+    def __init__(self, store: Store, job_id: str) -> None:
+        self._store, self._job_id = store, job_id
+
+    def _ref(self, name: str) -> str:
+        return f"job/{self._job_id}/{name}"
+
+    def get(self, name: str) -> str | None:
+        row = self._store.find(ValueRow, (self._job_id, name))
+        if row is None:
+            return None
+        return self._store.secret(self._ref(name)) if row.secret else row.text
+
+    def set(self, name: str, value: str, *, secret: bool | None = None) -> None:
+        before = self._store.find(ValueRow, (self._job_id, name))
+        sealed = secret if secret is not None else bool(before and before.secret) or name.endswith(".password")
+        if sealed:
+            self._store.set_secret(self._ref(name), value)
+        with session_on(self._store.engine) as session:
+            session.merge(ValueRow(job_id=self._job_id, name=name, text="" if sealed else value, secret=sealed))
+
+    def all(self) -> dict[str, str]:
+        rows = self._store.all(ValueRow, col(ValueRow.job_id) == self._job_id)
+        return {r.name: self._store.secret(self._ref(r.name)) if r.secret else r.text for r in rows}
+
+    def secrets(self) -> list[str]:
+        rows = self._store.all(ValueRow, col(ValueRow.job_id) == self._job_id, col(ValueRow.secret).is_(True))
+        # The conversation's page and cookies are sealed as a whole, but are no words to hide in other texts.
+        return [s for r in rows if not r.name.startswith("walk.") and (s := self._store.secret(self._ref(r.name)))]

@@ -1,0 +1,175 @@
+"""SQLModel tables. Secrets are only in `secret`, sealed; everything else may be read by anyone with the file."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, Column, LargeBinary, UniqueConstraint
+from sqlmodel import Field, SQLModel
+
+
+def now() -> datetime:
+    return datetime.now(UTC)
+
+
+class AccountRow(SQLModel, table=True):
+    __tablename__ = "account"
+    name: str = Field(primary_key=True)
+    title: str
+    transfer_kind: str
+    transfer_host: str
+    transfer_port: int
+    transfer_login: str
+    fingerprint: str = ""
+    root: str
+    address: str
+    reach: str = ""
+    panel: str = ""
+    panel_login: str = ""
+    panel_primer: str = ""
+    database_host: str = "localhost"
+    email: str = ""
+    helper: bool = True
+    facts: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    created_at: datetime = Field(default_factory=now)
+    checked_at: datetime | None = None
+
+
+class SecretRow(SQLModel, table=True):
+    """A sealed secret. `ref` says whose it is, such as `account/ferry/transfer` or `job/ID/admin.password`."""
+
+    __tablename__ = "secret"
+    ref: str = Field(primary_key=True)
+    nonce: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    sealed: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    created_at: datetime = Field(default_factory=now)
+
+
+class ReleaseRow(SQLModel, table=True):
+    __tablename__ = "release"
+    sha256: str = Field(primary_key=True)
+    name: str = Field(index=True)
+    version: str
+    file_name: str
+    format: str
+    size_bytes: int
+    unpacked_bytes: int
+    files: int
+    wrapper: str
+    findings: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    checked_in_at: datetime = Field(default_factory=now)
+
+
+class PlanRow(SQLModel, table=True):
+    __tablename__ = "plan"
+    id: str = Field(primary_key=True)
+    account: str = Field(index=True)
+    release: str
+    body: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    created_at: datetime = Field(default_factory=now)
+
+
+class JobRow(SQLModel, table=True):
+    """`state`: queued, running, waiting, undoing, done, failed, cancelled."""
+
+    __tablename__ = "job"
+    id: str = Field(primary_key=True)
+    kind: str = "install"
+    plan_id: str = Field(index=True)
+    account: str = Field(index=True)
+    application: str
+    state: str = Field(default="queued", index=True)
+    keep: bool = False
+    cancel_asked: bool = False
+    error: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON))
+    installation: str = ""
+    created_at: datetime = Field(default_factory=now)
+    finished_at: datetime | None = None
+
+
+class ValueRow(SQLModel, table=True):
+    """A value of a job; a secret one has an empty text here and lies in the strongbox."""
+
+    __tablename__ = "value"
+    job_id: str = Field(primary_key=True)
+    name: str = Field(primary_key=True)
+    text: str = ""
+    secret: bool = False
+
+
+class ActRow(SQLModel, table=True):
+    """The journal: `state` is intended, done, undone or undo-failed; `seq` is the order of first intents."""
+
+    __tablename__ = "act"
+    __table_args__ = (UniqueConstraint("job_id", "leg", "name"),)
+    seq: int | None = Field(default=None, primary_key=True)
+    job_id: str = Field(index=True)
+    leg: str
+    name: str
+    state: str = "intended"
+    facts: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    told: str = ""
+    started_at: datetime = Field(default_factory=now)
+    finished_at: datetime | None = None
+
+
+class OutstandingRow(SQLModel, table=True):
+    """A file of ours that is on a host for a moment: written down before it is put there, until it was seen to be gone."""
+
+    __tablename__ = "outstanding"
+    job_id: str = Field(primary_key=True)
+    path: str = Field(primary_key=True)
+    since: datetime = Field(default_factory=now)
+
+
+class EventRow(SQLModel, table=True):
+    __tablename__ = "event"
+    id: int | None = Field(default=None, primary_key=True)
+    job_id: str = Field(index=True)
+    at: datetime = Field(default_factory=now)
+    leg: str = ""
+    kind: str = "note"
+    text: str = ""
+    data: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+
+
+class QuestionRow(SQLModel, table=True):
+    __tablename__ = "question"
+    id: str = Field(primary_key=True)
+    job_id: str = Field(index=True)
+    leg: str
+    value: str
+    text: str
+    options: list[str] = Field(default_factory=list, sa_column=Column(JSON, nullable=False))
+    secret: bool = False
+    asked_at: datetime = Field(default_factory=now)
+    answered_at: datetime | None = None
+
+
+class InstallationRow(SQLModel, table=True):
+    __tablename__ = "installation"
+    id: str = Field(primary_key=True)
+    job_id: str = Field(index=True)
+    account: str = Field(index=True)
+    release: str
+    application: str
+    version: str
+    address: str
+    login_address: str
+    target: str
+    admin_name: str
+    database: str = ""
+    database_user: str = ""
+    facts: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    created_at: datetime = Field(default_factory=now)
+
+
+class RevealRow(SQLModel, table=True):
+    """Who asked to see which secret, when."""
+
+    __tablename__ = "reveal"
+    id: int | None = Field(default=None, primary_key=True)
+    what: str
+    who: str
+    at: datetime = Field(default_factory=now)
