@@ -7,6 +7,7 @@ from contextlib import asynccontextmanager
 from importlib import resources
 from pathlib import Path
 
+import anyio.to_thread
 from fastapi import APIRouter, FastAPI
 from sqlmodel import col
 
@@ -108,11 +109,12 @@ def create_app(folder: Path) -> FastAPI:
         engine = Engine(steps, folder / "engine.sqlite")
         token = ensure_token(folder).read_text().strip()
         app.state.rooms = Rooms(store, drivers, Planner(store, drivers), steps, engine, token, open_archive, make_zip)
-        engine.start()
+        # The engine's calls are plain ones: off the event loop, as in the routes.
+        await anyio.to_thread.run_sync(engine.start)
         try:
             yield
         finally:
-            engine.stop()
+            await anyio.to_thread.run_sync(engine.stop)
 
     app = FastAPI(
         title="High Shelf",
