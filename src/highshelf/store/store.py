@@ -150,4 +150,7 @@ class JobValues:
     def secrets(self) -> list[str]:
         rows = self._store.all(ValueRow, col(ValueRow.job_id) == self._job_id, col(ValueRow.secret).is_(True))
         # The conversation's page and cookies are sealed as a whole, but are no words to hide in other texts.
-        return [s for r in rows if not r.name.startswith("walk.") and (s := self._store.secret(self._ref(r.name)))]
+        found = {r.name: self._store.secret(self._ref(r.name)) for r in rows if not r.name.startswith("walk.")}
+        # A login that the application's maker publishes is a word of any text ("password"), not a secret.
+        published = found.pop("published.password", None)
+        return [s for s in found.values() if s and s != published]

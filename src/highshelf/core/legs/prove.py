@@ -8,7 +8,7 @@ from highshelf.core.errors import ProofError
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.tidy import front_page, works
 from highshelf.core.pages.reader import read
-from highshelf.core.prove.login import Attempt, Door, find_door, sign_in
+from highshelf.core.prove.login import Attempt, Door, find_doors, sign_in
 from highshelf.core.values import generate_password
 
 
@@ -21,32 +21,32 @@ def front(job: Job) -> Result:
 
 
 def door(job: Job) -> Result:
-    known = job.primer.login_address if job.primer and job.primer.login_address else ""
-    found = find_door(job.fetch(fresh=True), job.place.address, known)
-    if found is None:
+    """Find the pages with a login form."""
+    known = [job.place.url(job.primer.login_address)] if job.primer and job.primer.login_address else []
+    ended = job.values.get("walk.ended") or ""
+    doors = find_doors(job.fetch(fresh=True), job.place.address, [*known, *([ended] if ended.startswith(job.place.address) else [])])
+    if not doors:
         raise ProofError("no page was found where the administrator signs in", hint="give its address in a primer (login_address: …)")
-    return Done(f"administrator signs in at {found.url}", {"url": found.url, "title": found.title})
+    return Done(f"login page found: {doors[0].url}", {"doors": [[d.url, d.title] for d in doors]})
 
 
-def _door(job: Job) -> Door:
-    facts = job.journal.facts("prove", "door")
-    return Door(facts["url"], facts["title"])
-
-
-def _try(job: Job, password: str) -> Attempt:
-    return sign_in(job.fetch(fresh=True), _door(job), job.values.get("admin.name") or "", password)
+def _try(job: Job, url: str, password: str) -> Attempt:
+    return sign_in(job.fetch(fresh=True), Door(url, ""), job.values.get("admin.name") or "", password)
 
 
 def signs_in(job: Job) -> Result:
-    name = job.values.get("admin.name") or ""
-    attempt = _try(job, job.values.get("admin.password") or "")
-    if not attempt.inside:
-        raise ProofError(f"the administrator {name} cannot sign in: {attempt.told}", hint="look at the login page by hand")
-    return Done(f"administrator {name} {attempt.told}", {"page": attempt.page.title})
+    """Sign in as the administrator, at the first door that works."""
+    name, attempts = job.values.get("admin.name") or "", []
+    for url, _ in job.journal.facts("prove", "door")["doors"]:
+        attempt = _try(job, url, job.values.get("admin.password") or "")
+        if attempt.inside:
+            return Done(f"administrator {name} {attempt.told}, at {url}", {"url": url})
+        attempts.append(f"{url}: {attempt.told}")
+    raise ProofError(f"the administrator {name} cannot sign in: " + "; ".join(attempts), hint="look at the login page by hand")
 
 
 def wrong_password(job: Job) -> Result:
-    attempt = _try(job, generate_password())
+    attempt = _try(job, job.journal.facts("prove", "signs-in")["url"], generate_password())
     if attempt.inside:
         raise ProofError("the administrator's login accepts a wrong password", hint="do not put this site in front of the public")
     return Done(f"a wrong password is refused: {attempt.told}")
@@ -80,7 +80,7 @@ def not_served(job: Job) -> Result:
 
 
 def register(job: Job) -> Result:
-    facts: dict[str, Any] = {"door": _door(job).url, "title": job.journal.facts("prove", "front").get("title", "")}
+    facts: dict[str, Any] = {"door": job.journal.facts("prove", "signs-in")["url"], "title": job.journal.facts("prove", "front").get("title", "")}
     number = job.register(facts)
     return Done(f"installation {number} is written down", {"installation": number})
 

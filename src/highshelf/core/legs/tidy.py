@@ -14,8 +14,9 @@ from highshelf.core.legs.trees import clear_leftovers, entries_or_none, holding_
 from highshelf.core.legs.walk import installing
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
-from highshelf.core.prove.login import front_faults
+from highshelf.core.prove.login import find_doors, front_faults, make_login_change, sign_in
 from highshelf.core.tidy.modes import TIGHTEST_FIRST, configurations
+from highshelf.core.values import generate_password
 
 # Deep enough for config/ and data/ folders, shallow enough to stay polite on hosts with slow listings.
 LOOK_DEPTH = 2
@@ -50,8 +51,8 @@ def installer_aside(job: Job) -> Result:
         inside, aside = posixpath.join(job.place.target, entry), posixpath.join(holding_folder(job), name)
         if files.stat(aside) is None:
             files.rename(inside, aside)
-    moved = ", ".join(facts["moves"]) or "there was nothing to move"
-    return Done(f"installer out of the way: {moved}", facts)
+    moved = ", ".join(facts["moves"])
+    return Done(f"installer out of the way: {moved}" if moved else "the release has no installer of its own to move away", facts)
 
 
 def installer_back(job: Job, facts: dict[str, Any]) -> None:
@@ -80,6 +81,8 @@ def remove_installer(job: Job) -> Result:
     facts = job.journal.facts("tidy", "installer-aside")
     if job.values.get("tidy.kept"):
         return Done("the installer stays, since the application needs it")
+    if not facts["moves"]:
+        return Done("there was no installer to remove")
     for name in facts["moves"].values():
         path = posixpath.join(holding_folder(job), name)
         entry = job.files().stat(path)
@@ -125,6 +128,32 @@ def _listing(job: Job, inside: str, depth: int) -> dict[str, int | None]:
     return found
 
 
+def change_login(job: Job) -> Result:
+    """Turn a login that the application's maker publishes into the job's own, as the primer describes."""
+    if job.values.get("admin.published") != "yes":
+        return Done("")
+    if job.primer is None or not job.primer.change_login:
+        return Done("the application has the login its maker publishes; the sheet says to change it")
+    name, old = job.values.get("admin.name") or "", job.values.get("published.password") or ""
+    new = job.journal.facts("tidy", "change-login").get("prepared") and job.values.get("changed.password")
+    if not new:
+        job.values.set("changed.password", new := generate_password(), secret=True)
+        job.journal.intend("tidy", "change-login", {"prepared": True})
+    known = [job.place.url(job.primer.login_address)] if job.primer.login_address else []
+    for door in find_doors(job.fetch(fresh=True), job.place.address, known):
+        if sign_in(job.fetch(fresh=True), door, name, new).inside:
+            break
+        fetch = job.fetch(fresh=True)
+        if sign_in(fetch, door, name, old).inside:
+            make_login_change(fetch, job.place.address, job.primer.change_login, {"admin.name": name, "old.password": old, "new.password": new})
+            break
+    else:
+        raise ProofError(f"the published login {name} does not work, so it cannot be changed", hint="look at the login page by hand")
+    job.values.set("admin.password", new, secret=True)
+    job.values.set("admin.published", "changed")
+    return Done("the login its maker publishes was changed to a password of the job's own")
+
+
 def count_tables(job: Job) -> Result:
     if job.plan.database == "none":
         return Done("no database to look at")
@@ -161,5 +190,6 @@ ACTS = (
     Act("remove-installer", remove_installer),
     Act("tighten", tighten),
     Act("count-tables", count_tables),
+    Act("change-login", change_login),
     Act("clear", clear),
 )

@@ -39,7 +39,7 @@ def converse(job: Job) -> Result:
         raise WalkError(f"the installer has not ended after {MAX_TURNS} pages", hint="walk through it by hand; the files and the database are ready")
     page = read(Snapshot.from_json(job.values.get("walk.page") or ""))
     _keep_finds(job, page, state)
-    return _make(job, fetch, decide(page, _knowledge(job), history), page, state)
+    return _make(job, fetch, decide(page, _knowledge(job, state), history), page, state)
 
 
 def _begin(job: Job, fetch: Fetch) -> Result:
@@ -50,7 +50,7 @@ def _begin(job: Job, fetch: Fetch) -> Result:
         url = job.place.url(_installer_url(start))
         snapshot = fetch.get(url)
         page = read(snapshot)
-        move = decide(page, _knowledge(job), [])
+        move = decide(page, _knowledge(job, {}), [])
         last = f"{url}: status {snapshot.status}, {page.title or 'no title'}"
         if isinstance(move, Submit | Follow | AskFor | PlaceFile) and not _plain_front(page, move):
             return _arrived(job, fetch, snapshot, {"history": [], "pending": None, "url": snapshot.url})
@@ -74,14 +74,14 @@ def installing(page: Page) -> bool:
     return lexicon().says("installing", said)
 
 
-def _knowledge(job: Job) -> Knowledge:
+def _knowledge(job: Job, state: dict[str, Any]) -> Knowledge:
     names = ("site.", "admin.", "database.", "field.", "accept.")
     values = {n: v for n, v in job.values.all().items() if n.startswith(names)}
     asks = frozenset(n for n, v in job.plan.settings.items() if v == ASK)
     accepted = frozenset(n for n, v in values.items() if n.startswith("accept.") and v == "yes")
     presses = tuple(job.primer.presses) if job.primer else ()
     paths = tuple(urlsplit(job.place.url(_installer_url(p))).path for p in job.findings.installers)
-    return Knowledge(values, job.place.address, paths, accepted, presses, asks)
+    return Knowledge(values, job.place.address, paths, accepted, presses, asks, frozenset(state.get("stood", [])))
 
 
 def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any]) -> Result:
@@ -95,6 +95,7 @@ def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any])
                 snapshot = fetch.post(move.url, move.fields, multipart=move.multipart)
             else:
                 snapshot = fetch.get(urlsplit(move.url)._replace(query=urlencode(move.fields)).geturl())
+            state = {**state, "stood": sorted({*state.get("stood", []), *page.complaints()})}
             used = sorted(set(state.get("used", [])) | {v for _, v in move.filled})
             return _arrived(job, fetch, snapshot, {**state, "history": [*state["history"], asdict(turn)], "used": used})
         case Follow():
@@ -157,7 +158,7 @@ def _finish(job: Job, fetch: Fetch, move: Finished, state: dict[str, Any]) -> Re
     if not state.get("looked"):
         snapshot = fetch.get(job.place.address)
         page = read(snapshot)
-        following = decide(page, _knowledge(job), [Turn(**t) for t in state["history"]])
+        following = decide(page, _knowledge(job, state), [Turn(**t) for t in state["history"]])
         goes_on = isinstance(following, Submit) and installing(page) and says_login(page) is None
         inside = any(urlsplit(snapshot.url).path.startswith(urlsplit(urljoin(job.place.address, _installer_url(p))).path) for p in job.findings.installers)
         if goes_on and not inside and page.status < 400:
@@ -166,6 +167,7 @@ def _finish(job: Job, fetch: Fetch, move: Finished, state: dict[str, Any]) -> Re
         job.values.set("admin.name", job.values.get("published.name") or "")
         job.values.set("admin.password", job.values.get("published.password") or "", secret=True)
         job.values.set("admin.published", "yes")
+    job.values.set("walk.ended", state["url"])
     job.values.set("walk.cookies", "", secret=True)
     job.values.set("walk.page", "", secret=True)
     turns = len(state["history"])

@@ -15,8 +15,10 @@ from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option,
 from highshelf.core.pages.snapshot import Snapshot
 
 PHP_FAULT = re.compile(r"\b(?:Fatal error|Parse error|Uncaught \w+(?:Exception|Error)|Warning|Deprecated|Notice)\b: .{0,300}?on line \d+", re.S)
-COMPLAINT_MARK = re.compile(r"(?<![a-z])(error|errors|danger|alert|fail|failed|failure|bad|invalid|warning|complaint|refusal|red)(?![a-z])", re.I)
-SUCCESS_MARK = re.compile(r"(?<![a-z])(success|ok|done|good|info|notice|confirm)(?![a-z])", re.I)
+# Words in class names that say what a box is for; "alert" and "notice" alone say nothing.
+BAD_MARK = re.compile(r"(?<![a-z])(error|errors|danger|fail|failed|failure|bad|invalid|complaint|refusal)(?![a-z])", re.I)
+GOOD_MARK = re.compile(r"(?<![a-z])(success|ok|done|good)(?![a-z])", re.I)
+MILD_MARK = re.compile(r"(?<![a-z])(info|warning|hint|note|help)(?![a-z])", re.I)
 NOT_A_NOTICE = {"html", "body", "form", "table", "tbody", "tr", "main", "script", "style", "head", "input", "select", "button", "td", "th"}
 
 
@@ -144,17 +146,22 @@ def _notices(tree: LexborHTMLParser) -> Iterator[Notice]:
 
 
 def _tone(node: LexborNode, text: str) -> str:
-    a = node.attributes
-    marks = " ".join(filter(None, (a.get("class"), a.get("role"), a.get("style"), a.get("color"))))
-    words = lexicon()
+    """What a box is: by its class names first, by its words where they leave it open."""
     if node.css("input, select, textarea"):
         return "neutral"
-    if words.says("success", text) and not words.says("failure", text):
-        return "success"
-    if words.says("failure", text) and (COMPLAINT_MARK.search(marks) or "color" in marks or a.get("role") == "alert"):
+    a, words = node.attributes, lexicon()
+    marks = a.get("class") or ""
+    fails, succeeds = words.says("failure", text), words.says("success", text)
+    if BAD_MARK.search(marks):
         return "complaint"
-    if a.get("role") == "alert" or (COMPLAINT_MARK.search(marks) and not SUCCESS_MARK.search(marks)):
-        return "complaint" if len(text) > 12 and words.says("failure", text) or a.get("role") == "alert" else "neutral"
+    if (GOOD_MARK.search(marks) or succeeds) and not fails:
+        return "success"
+    coloured = "color" in (a.get("style") or "") or bool(a.get("color"))
+    loud = a.get("role") == "alert" or coloured or "alert" in marks
+    if loud and fails:
+        return "complaint"
+    if a.get("role") == "alert" and not MILD_MARK.search(marks) and not GOOD_MARK.search(marks):
+        return "complaint"
     return "neutral"
 
 
@@ -187,7 +194,7 @@ def _refresh(tree: LexborHTMLParser, base: str, snapshot: Snapshot) -> str:
 
 
 def says_login(page: Page) -> Form | None:
-    """The page's login form: one password, at most a few other typed fields, and words of signing in; else None."""
+    """The page's login form, or None: one password and a name, with words of signing in; or nothing but these two."""
     words = lexicon()
     for form in page.forms:
         typed = [f for f in form.fields if f.typed]
@@ -199,6 +206,10 @@ def says_login(page: Page) -> Form | None:
             continue
         said = " ".join([page.title, *page.headings, *(b.label for b in form.buttons), form.action])
         if words.says("login", said) or passwords[0].autocomplete == "current-password":
+            return form
+        bare = len(texts) == 1 and len([f for f in typed if f.kind not in ("checkbox", "select")]) == 2
+        named = words.says("identity", f"{texts[0].label} {texts[0].name}")
+        if bare and named and not words.says("installing", " ".join([page.title, *page.headings])):
             return form
     return None
 

@@ -54,13 +54,18 @@ class PanelPrimer(Strict):
 
 
 class LoginChange(Strict):
-    """How a published login becomes the job's own: requests to the application after signing in with it."""
+    """One request of turning a published login into the job's own, after signing in with the published one.
+
+    open: address below the installation's; a GET, or a POST of `post`.
+    take: name -> regular expression whose first group is kept under the name for later steps.
+    post: field -> text with {names}: values of the job, `old.password`, and what was taken.
+    expect: words that must stand in the answer.
+    """
 
     open: str
-    fill: dict[str, str] = {}
-    press: str | None = None
-    query: dict[str, str] = {}
     take: dict[str, str] = {}
+    post: dict[str, str] | None = None
+    expect: str | None = None
 
 
 class ApplicationPrimer(Strict):

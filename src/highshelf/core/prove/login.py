@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from html import unescape
 from urllib.parse import urlencode, urlsplit
 
+from highshelf.core.errors import ProofError
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Form, Page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.ports import Fetch
+from highshelf.core.primers.models import LoginChange
 from highshelf.core.walk.assign import assign
 
 # Where a login is when no link tells: names that applications commonly use.
@@ -33,19 +37,28 @@ class Attempt:
     page: Page
 
 
-def find_door(fetch: Fetch, address: str, known: str = "") -> Door | None:
-    """The login page: the one that is known, the front page, a link from there, or a usual name."""
-    for url in _candidates(fetch, address, known):
+MAX_DOORS = 4
+
+
+def find_doors(fetch: Fetch, address: str, known: Sequence[str]) -> list[Door]:
+    """Pages with a login form, the surest first: known addresses, links that say so, the front page, usual names.
+
+    The search ends at usual names as soon as something was found: a front page's form may need JavaScript where the
+    page behind its link does not, but a guess is no better than either.
+    """
+    found: list[Door] = []
+    sure = _linked(fetch, address, known)
+    for url in [*sure, *(address + name for name in USUAL)]:
+        if len(found) >= MAX_DOORS or (found and url not in sure):
+            break
         snapshot = fetch.get(url)
         page = read(snapshot)
-        if snapshot.status < 400 and says_login(page) is not None:
-            return Door(url, page.title)
-    return None
+        if snapshot.status < 400 and says_login(page) is not None and snapshot.url not in [d.url for d in found]:
+            found.append(Door(snapshot.url, page.title))
+    return found
 
 
-def _candidates(fetch: Fetch, address: str, known: str) -> list[str]:
-    if known:
-        return [address + known.lstrip("/")]
+def _linked(fetch: Fetch, address: str, known: Sequence[str]) -> list[str]:
     front = read(fetch.get(address))
     words = lexicon()
     here = urlsplit(address)
@@ -56,7 +69,7 @@ def _candidates(fetch: Fetch, address: str, known: str) -> list[str]:
         and (words.says("login", link.label) or words.says("login", urlsplit(link.url).path) or words.says("login", urlsplit(link.url).query))
         and not words.says("logout", link.label)
     ]
-    return list(dict.fromkeys([address, *links[:8], *(address + name for name in USUAL)]))
+    return list(dict.fromkeys([*known, *links[:8], address]))
 
 
 def sign_in(fetch: Fetch, door: Door, name: str, password: str) -> Attempt:
@@ -116,3 +129,29 @@ def front_faults(page: Page, still_installing: Callable[[Page], bool]) -> list[s
     if still_installing(page):
         faults.append(f"the front page is still an installer's: “{page.title}”")
     return faults
+
+
+def make_login_change(fetch: Fetch, address: str, steps: Sequence[LoginChange], values: Mapping[str, str]) -> None:
+    """Do what a primer says changes the password; `fetch` is signed in with the old one.
+
+    Raises:
+        ProofError: something to be taken is not there, or the answer does not say what it must.
+    """
+    known = dict(values)
+
+    def filled(text: str) -> str:
+        return re.sub(r"\{([a-z._]+)\}", lambda m: known.get(m[1], m[0]), text)
+
+    for step in steps:
+        url = address + filled(step.open).lstrip("/")
+        if step.post is None:
+            snapshot = fetch.get(url)
+        else:
+            snapshot = fetch.post(url, [(name, filled(text)) for name, text in step.post.items()])
+        for name, pattern in step.take.items():
+            found = re.search(pattern, snapshot.html)
+            if found is None:
+                raise ProofError(f"the page {step.open} does not show {name}, which the primer wants from it", hint="mend the primer's change_login")
+            known[name] = unescape(found[1])
+        if step.expect and step.expect not in snapshot.html:
+            raise ProofError(f"the application did not say “{step.expect}” when its published login was changed", hint="sign in by hand and change it there")

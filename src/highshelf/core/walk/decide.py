@@ -29,7 +29,10 @@ TOKEN_NAME = re.compile(r"token|csrf|nonce|xsrf|authenticity|form_?build|sid$", 
 
 @dataclass(frozen=True)
 class Knowledge:
-    """What the conversation knows: the job's values, answers of operators, and the installation's own address."""
+    """What the conversation knows: the job's values, answers of operators, the installation's own address.
+
+    `stood`: complaints that were on earlier pages already; a warning that never goes away blames nothing.
+    """
 
     values: Mapping[str, str]
     address: str
@@ -37,6 +40,7 @@ class Knowledge:
     accepted: frozenset[str] = frozenset()
     presses: tuple[str, ...] = ()
     asks: frozenset[str] = frozenset()
+    stood: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -285,11 +289,12 @@ def _ending(page: Page, know: Knowledge, history: Sequence[Turn], done: set[str]
     blocked = [c.label for c in page.checks if not c.fine and c.required is not False]
     if blocked and any(b.disabled for f in page.forms for b in f.buttons):
         return Stuck("the installer's checks are red: " + ", ".join(blocked[:6]))
-    complaints = page.complaints()
+    complaints = [c for c in page.complaints() if c not in know.stood]
     said = " ".join([page.title, *page.headings, *(n.text for n in page.notices), page.text[:3000]])
     if complaints and not any(n.tone == "success" for n in page.notices):
         return Stuck("the installer says: " + complaints[0][:400], blame_of(complaints[0]))
-    if history and (words.says("success", said) or words.says("already", said)):
+    praised = any(n.tone == "success" for n in page.notices)
+    if history and (praised or words.says("success", said) or words.says("already", said)):
         return Finished("the installer says that it is finished")
     if complaints:
         return Stuck("the installer says: " + complaints[0][:400], blame_of(complaints[0]))

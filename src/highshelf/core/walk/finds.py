@@ -7,6 +7,11 @@ import re
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
 
+# "you can log in … with login=admin and password=admin": an invitation, then both, joined by a sign.
+PLAIN_LOGIN = re.compile(
+    r"(?:log ?in|sign in|default|credentials)\b.{0,60}?\b(?:login|user(?:name)?)\s*[=:]\s*([\w.@-]{3,40})\W.{0,12}?\bpassword\s*[=:]\s*([\w.@-]{3,40})", re.I
+)
+
 
 def shown_once(page: Page) -> list[tuple[str, str]]:
     """(label, text) of each code, key or token set apart on the page with words that say what it is."""
@@ -15,7 +20,7 @@ def shown_once(page: Page) -> list[tuple[str, str]]:
         looks_so = re.fullmatch(r"[A-Za-z0-9][A-Za-z0-9 _./+=:-]{5,200}", shown.text) is not None
         if looks_so and lexicon().says("once", shown.before) and re.search(r"\d|[A-Z]", shown.text) and "/" not in shown.text[:1]:
             label = re.split(r"(?<=[.!?:])\s", shown.before)
-            told = next((part for part in reversed(label) if lexicon().says("once", part)), shown.before)
+            told = next((part for part in label if lexicon().says("once", part)), shown.before)
             found.append((told.strip(" :.")[:120], shown.text))
     return found
 
@@ -27,5 +32,5 @@ def published_login(page: Page) -> tuple[str, str] | None:
         words = first.before.lower()
         if re.search(r"log ?in|sign in", words) and re.search(r"password", words) and re.search(r"default|combination|username", words):
             return first.text, second.text
-    plain = re.search(r"\b(?:login|user(?:name)?)\s*[=:]\s*([\w.@-]{3,40})\W.{0,20}?\bpassword\s*[=:]\s*([\w.@-]{3,40})", page.text, re.I)
+    plain = PLAIN_LOGIN.search(page.text)
     return (plain[1], plain[2]) if plain else None

@@ -63,7 +63,9 @@ def make_zip(source: Path, target: Path) -> None:
     with zipfile.ZipFile(draft, "w", zipfile.ZIP_DEFLATED) as out:
         for name, link, _, stream in _tar_members(source):
             if not link and stream is not None:
-                with out.open(zipfile.ZipInfo(name, (2026, 1, 1, 0, 0, 0)), "w", force_zip64=True) as member:
+                info = zipfile.ZipInfo(name, (2026, 1, 1, 0, 0, 0))
+                info.compress_type = zipfile.ZIP_DEFLATED
+                with out.open(info, "w") as member:
                     while block := stream.read(BLOCK):
                         member.write(block)
     draft.rename(target)

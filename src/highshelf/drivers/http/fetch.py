@@ -83,7 +83,7 @@ class HttpFetch:
         for _ in range(MAX_REDIRECTS):
             response = self._send(method, url, content, headers)
             target = response.headers.get("location")
-            if response.status_code not in (301, 302, 303, 307, 308) or not target:
+            if response.status_code not in (301, 302, 303, 307, 308) or target is None:
                 return _snapshot(url, response)
             url = urljoin(url, target)
             if response.status_code not in (307, 308):

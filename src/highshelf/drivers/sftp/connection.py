@@ -9,6 +9,7 @@ Rules:
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import stat as stat_module
 import threading
 from collections.abc import Coroutine
@@ -121,11 +122,17 @@ class SshConnection:
         if self._loop.is_closed():
             return
         if self._connection is not None:
-            self._loop.call_soon_threadsafe(self._connection.abort)
+            with contextlib.suppress(Exception):
+                self.run(_gone(self._connection), 3)
         self._loop.call_soon_threadsafe(self._loop.stop)
         self._thread.join(5)
         if not self._loop.is_running():
             self._loop.close()
+
+
+async def _gone(connection: asyncssh.SSHClientConnection) -> None:
+    connection.close()
+    await asyncio.wait_for(connection.wait_closed(), 2)
 
 
 def changed_fingerprint(where: str, before: str, now: str) -> FingerprintError:
