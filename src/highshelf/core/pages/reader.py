@@ -176,7 +176,9 @@ def _words_before(node: LexborNode) -> str:
     parent = node.parent
     if parent is None:
         return ""
-    before = clean(parent.text(separator=" ")).partition(clean(node.text(separator=" ")))[0]
+    own = clean(node.text(separator=" "))
+    before = clean(parent.text(separator=" "))
+    before = before.partition(own)[0] if own else before
     previous = parent.prev
     while len(before) < 8 and previous is not None:
         before = clean((previous.text(separator=" ") or "")) + " " + before

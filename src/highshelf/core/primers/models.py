@@ -58,13 +58,16 @@ class LoginChange(Strict):
 
     open: address below the installation's; a GET, or a POST of `post`.
     take: name -> regular expression whose first group is kept under the name for later steps.
-    post: field -> text with {names}: values of the job, `old.password`, and what was taken.
+    post: field -> text with {names}: `admin.name`, `old.password`, `new.password`, and what was taken.
+    fill, press: instead of `post`, the form on the opened page with these fields and this button.
     expect: words that must stand in the answer.
     """
 
     open: str
     take: dict[str, str] = {}
     post: dict[str, str] | None = None
+    fill: dict[str, str] | None = None
+    press: str | None = None
     expect: str | None = None
 
 

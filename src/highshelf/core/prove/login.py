@@ -9,6 +9,7 @@ from html import unescape
 from urllib.parse import urlencode, urlsplit
 
 from highshelf.core.errors import ProofError
+from highshelf.core.pages.forms import filled, find_form
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Form, Page
 from highshelf.core.pages.reader import read, says_login
@@ -139,15 +140,21 @@ def make_login_change(fetch: Fetch, address: str, steps: Sequence[LoginChange], 
     """
     known = dict(values)
 
-    def filled(text: str) -> str:
+    def filled_in(text: str) -> str:
         return re.sub(r"\{([a-z._]+)\}", lambda m: known.get(m[1], m[0]), text)
 
     for step in steps:
-        url = address + filled(step.open).lstrip("/")
+        url = address + filled_in(step.open).lstrip("/")
         if step.post is None:
             snapshot = fetch.get(url)
         else:
-            snapshot = fetch.post(url, [(name, filled(text)) for name, text in step.post.items()])
+            snapshot = fetch.post(url, [(name, filled_in(text)) for name, text in step.post.items()])
+        if step.fill is not None:
+            form, button = find_form(read(snapshot), list(step.fill), step.press)
+            if form is None:
+                raise ProofError(f"the page {step.open} has no form with {', '.join(step.fill)}", hint="mend the primer's change_login")
+            texts = {name: filled_in(text) for name, text in step.fill.items()}
+            snapshot = fetch.post(form.action, filled(form, button, texts), multipart=form.multipart)
         for name, pattern in step.take.items():
             found = re.search(pattern, snapshot.html)
             if found is None:

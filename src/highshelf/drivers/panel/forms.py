@@ -13,12 +13,13 @@ from collections.abc import Mapping
 from typing import Literal
 from urllib.parse import unquote, urljoin, urlsplit
 
-from highshelf.core.errors import PanelError
+from highshelf.core.errors import InputError, PanelError
+from highshelf.core.pages.forms import filled, find_form
 from highshelf.core.pages.lexicon import fold
-from highshelf.core.pages.page import Button, Field, Form, Page
+from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.ports import Fetch
-from highshelf.core.primers.models import PanelPrimer, PanelStep
+from highshelf.core.primers.models import PanelPrimer
 
 
 class FormPanel:
@@ -112,7 +113,7 @@ class FormPanel:
         )
 
     def _send(self, page: Page, step: PanelStep, values: Mapping[str, str], task: str) -> Page:
-        form, button = _form_for(page, step, values)
+        form, button = find_form(page, list(step.fill or {}), _filled(step.press, values) if step.press else None)
         if form is None:
             said = "; ".join(page.complaints()[:2])
             raise PanelError(
@@ -120,10 +121,11 @@ class FormPanel:
                 hint="has the panel changed? mend the primer",
                 task=task,
             )
-        wanted = {fold(label): _filled(text, values) for label, text in (step.fill or {}).items()}
-        fields = [pair for f in form.fields for pair in _pairs(f, wanted, step)]
-        if button is not None and button.name:
-            fields.append((button.name, button.value))
+        texts = {label: _filled(text, values) for label, text in (step.fill or {}).items()}
+        try:
+            fields = filled(form, button, texts, tick=step.tick, only=step.only)
+        except InputError as fault:
+            raise PanelError(f"the panel refuses ({task}): {fault.message}", hint=fault.hint, task=task) from None
         return read(self._fetch.post(form.action, fields, multipart=form.multipart))
 
 
@@ -134,38 +136,6 @@ def _filled(text: str, values: Mapping[str, str]) -> str:
         return values[found[1]]
 
     return re.sub(r"\{([a-z.]+)\}", put, text)
-
-
-def _is(field: Field, wanted: str) -> bool:
-    return wanted in (fold(field.label), fold(field.name))
-
-
-def _form_for(page: Page, step: PanelStep, values: Mapping[str, str]) -> tuple[Form | None, Button | None]:
-    """The form with the named fields and button."""
-    wanted = [fold(label) for label in (step.fill or {})]
-    press = fold(_filled(step.press, values)) if step.press else None
-    for form in page.forms:
-        button = next((b for b in form.buttons if press in (fold(b.label), fold(b.value))), None) if press else None
-        if press and button is None:
-            continue
-        if all(any(_is(f, w) for f in form.fields) for w in wanted):
-            return form, button
-    return None, None
-
-
-def _pairs(field: Field, wanted: Mapping[str, str], step: PanelStep) -> list[tuple[str, str]]:
-    if field.disabled:
-        return []
-    if field.kind == "checkbox":
-        ticked = step.tick is not None and _is(field, fold(step.tick)) and (not step.only or field.value in step.only)
-        return [(field.name, field.value)] if ticked or field.checked else []
-    given = next((text for name, text in wanted.items() if _is(field, name)), None)
-    if field.kind == "select" and given is not None:
-        option = next((o.value for o in field.options if given in (o.value, o.label)), None)
-        if option is None:
-            raise PanelError(f"the panel does not offer {given} under “{field.label or field.name}”", hint="look at the panel by hand")
-        return [(field.name, option)]
-    return [(field.name, field.value if given is None else given)]
 
 
 def _names(page: Page, pattern: str) -> list[str]:
