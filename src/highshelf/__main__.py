@@ -17,7 +17,9 @@ from highshelf.practice.layout import DEFAULT_FOLDER, DEFAULT_PORT, Layout
 from highshelf.practice.tidebook.build import build_archive
 
 LOOPBACK = ("127.0.0.1", "::1", "localhost")
-practice = typer.Typer(no_args_is_help=True, help="The practice host: a stand-in hosting company on loopback, with made-up customers.")
+practice = typer.Typer(
+    no_args_is_help=True, help="The practice host: a stand-in hosting company on loopback, with made-up customers."
+)
 app.add_typer(practice, name="practice")
 Folder = Annotated[Path, typer.Option(help="Where the practice host's data lie.")]
 Port = Annotated[int, typer.Option(help="The first of its ports.")]
@@ -28,7 +30,9 @@ def serve(
     address: Annotated[str, typer.Option("--host", help="The address to listen on.")] = "127.0.0.1",
     port: Annotated[int, typer.Option(help="The port to listen on.")] = 7117,
     data: Annotated[Path | None, typer.Option(help="The data folder; HIGHSHELF_DATA when left out.")] = None,
-    open_to_network: Annotated[bool, typer.Option(help="Needed to listen on anything but loopback: put TLS in front of it.")] = False,
+    open_to_network: Annotated[
+        bool, typer.Option(help="Needed to listen on anything but loopback: put TLS in front of it.")
+    ] = False,
 ) -> None:
     """Run the service until it is stopped."""
     import uvicorn
@@ -37,14 +41,21 @@ def serve(
     from highshelf.service.settings import ensure_token
 
     if address not in LOOPBACK and not open_to_network:
-        fail("input", f"{address} is not loopback: the operator's token would travel in the clear", "put a TLS proxy in front, then say --open-to-network", exit_code=USAGE)
+        fail(
+            "input",
+            f"{address} is not loopback: the operator's token would travel in the clear",
+            "put a TLS proxy in front, then say --open-to-network",
+            exit_code=USAGE,
+        )
     folder = (data or data_folder()).absolute()
     folder.mkdir(parents=True, exist_ok=True)
     token = ensure_token(folder)
     shown = f"http://{'[::1]' if address == '::1' else address}:{port}"
     out.print(f"High Shelf listens on {shown}\ndata folder {folder}\noperator's token in {token}", markup=False)
     (folder / "address").write_text(shown + "\n")
-    uvicorn.run(create_app(folder), host=address, port=port, log_level="warning", timeout_graceful_shutdown=2, access_log=False)
+    uvicorn.run(
+        create_app(folder), host=address, port=port, log_level="warning", timeout_graceful_shutdown=2, access_log=False
+    )
 
 
 @practice.command("start")
@@ -60,7 +71,9 @@ def practice_start(folder: Folder = DEFAULT_FOLDER, port: Port = DEFAULT_PORT, a
 def practice_stop(
     folder: Folder = DEFAULT_FOLDER,
     port: Port = DEFAULT_PORT,
-    remove: Annotated[bool, typer.Option("--remove", help="Also remove its data and its customers' system users.")] = False,
+    remove: Annotated[
+        bool, typer.Option("--remove", help="Also remove its data and its customers' system users.")
+    ] = False,
     as_json: Json = False,
 ) -> None:
     """Stop the servers."""
@@ -82,7 +95,9 @@ def practice_status(folder: Folder = DEFAULT_FOLDER, port: Port = DEFAULT_PORT, 
 
 
 @practice.command("release")
-def practice_release(target: Annotated[Path, typer.Argument(help="The folder to write it to.")] = Path(), as_json: Json = False) -> None:
+def practice_release(
+    target: Annotated[Path, typer.Argument(help="The folder to write it to.")] = Path(), as_json: Json = False
+) -> None:
     """Build the demo application's release archive."""
     path = build_archive(target)
     print(json.dumps({"archive": str(path)})) if as_json else out.print(str(path), markup=False)
@@ -90,12 +105,29 @@ def practice_release(target: Annotated[Path, typer.Argument(help="The folder to 
 
 def _print_status(found: host.Status, as_json: bool) -> None:
     if as_json:
-        print(json.dumps({"running": found.running, "folder": str(found.folder), "servers": found.servers, "panel": found.panel, "customers": found.customers}, indent=2))
+        print(
+            json.dumps(
+                {
+                    "running": found.running,
+                    "folder": str(found.folder),
+                    "servers": found.servers,
+                    "panel": found.panel,
+                    "customers": found.customers,
+                },
+                indent=2,
+            )
+        )
         return
     if not found.running:
         out.print("the practice host does not run: `highshelf practice start`", markup=False)
         return
-    facts([("servers", ", ".join(f"{n} {p}" for n, p in found.servers.items())), ("panel", found.panel), ("data", found.folder)])
+    facts(
+        [
+            ("servers", ", ".join(f"{n} {p}" for n, p in found.servers.items())),
+            ("panel", found.panel),
+            ("data", found.folder),
+        ]
+    )
     rows = [[c["key"], c["title"], c["transfer"], c["root"], c["address"], c["letter"]] for c in found.customers]
     table(["customer", "title", "transfer", "root", "address", "welcome letter"], rows, "")
 

@@ -37,11 +37,24 @@ def archive(name: str) -> Path:
 
 def _shaarli(work: Path, target: Path) -> None:
     """Files only, no database; needs rewriting and writable folders. PHP libraries lie in `php/`."""
-    libraries = (
-        "php-arthurhoaro-web-thumbnailer php-gettext-languages php-klogger php-malkusch-lock php-netscape-bookmark-parser "
-        "php-nikic-fast-route php-oscarotero-gettext php-parsedown php-parsedown-extra php-pimple php-psr-container "
-        "php-psr-http-message php-psr-log php-pubsubhubbub-publisher php-slim php-text-template"
-    ).split()
+    libraries = [
+        "php-arthurhoaro-web-thumbnailer",
+        "php-gettext-languages",
+        "php-klogger",
+        "php-malkusch-lock",
+        "php-netscape-bookmark-parser",
+        "php-nikic-fast-route",
+        "php-oscarotero-gettext",
+        "php-parsedown",
+        "php-parsedown-extra",
+        "php-pimple",
+        "php-psr-container",
+        "php-psr-http-message",
+        "php-psr-log",
+        "php-pubsubhubbub-publisher",
+        "php-slim",
+        "php-text-template",
+    ]
     box = _unpacked(work, "shaarli", *libraries)
     tree = work / "Shaarli"
     shutil.copytree(box / "usr/share/shaarli", tree, symlinks=True)
@@ -52,11 +65,14 @@ def _shaarli(work: Path, target: Path) -> None:
         (tree / folder / ".htaccess").write_text("Require all denied\n")
     _drop_links(tree)
     for path in tree.rglob("*.php"):
-        _replace(path, {
-            "'/usr/share/shaarli/autoload.php'": "__DIR__ . '/autoload.php'",
-            "/var/lib/shaarli/data": "data",
-            "/var/cache/shaarli/": "",
-        })
+        _replace(
+            path,
+            {
+                "'/usr/share/shaarli/autoload.php'": "__DIR__ . '/autoload.php'",
+                "/var/lib/shaarli/data": "data",
+                "/var/cache/shaarli/": "",
+            },
+        )
     autoload = tree / "autoload.php"
     first = "<?php\nset_include_path(__DIR__ . '/php' . PATH_SEPARATOR . get_include_path());\n"
     autoload.write_text(first + autoload.read_text().removeprefix("<?php\n"))
@@ -77,27 +93,47 @@ def _ocs(work: Path, target: Path) -> None:
     for folder in ("var/download", "var/ipd", "var/snmp", "log"):
         (tree / folder).mkdir(parents=True)
         (tree / folder / ".htaccess").write_text("Require all denied\n")
-    _replace(tree / "var.php", {
-        '"/var/lib/ocsinventory-reports"': "DOCUMENT_REAL_ROOT . '/var'",
-        '"/var/log/ocsinventory-reports"': "DOCUMENT_REAL_ROOT . '/log'",
-    })
+    _replace(
+        tree / "var.php",
+        {
+            '"/var/lib/ocsinventory-reports"': "DOCUMENT_REAL_ROOT . '/var'",
+            '"/var/log/ocsinventory-reports"': "DOCUMENT_REAL_ROOT . '/log'",
+        },
+    )
     _zip(tree, target)
 
 
 def _tt_rss(work: Path, target: Path) -> None:
     """Several steps at one address, configuration shown as text, a published login. Its source archive has the installer."""
-    box = _unpacked(work, "tt-rss", "libjs-dojo-core", "libjs-dojo-dijit", "php-php-gettext", "php-psr-log", "phpqrcode")
+    box = _unpacked(
+        work, "tt-rss", "libjs-dojo-core", "libjs-dojo-dijit", "php-php-gettext", "php-psr-log", "phpqrcode"
+    )
     source = _source(work, "tt-rss")
     tree = work / "tt-rss-0.0~git20210204.b4cbc79"
     shutil.copytree(box / "usr/share/tt-rss/www", tree, symlinks=True)
     shutil.copytree(box / "usr/share/tt-rss/schema", tree / "schema")
     (tree / "config.php").unlink()
     (tree / "feed-icons").unlink()
-    for name in ("install", "config.php-dist", "cache", "lock", "feed-icons", "plugins.local", "templates.local", "themes.local"):
+    for name in (
+        "install",
+        "config.php-dist",
+        "cache",
+        "lock",
+        "feed-icons",
+        "plugins.local",
+        "templates.local",
+        "themes.local",
+    ):
         origin = source / name
-        shutil.copytree(origin, tree / name, dirs_exist_ok=True) if origin.is_dir() else shutil.copy(origin, tree / name)
+        shutil.copytree(origin, tree / name, dirs_exist_ok=True) if origin.is_dir() else shutil.copy(
+            origin, tree / name
+        )
     links = {"lib/dojo": "usr/share/javascript/dojo", "lib/dijit": "usr/share/javascript/dijit"}
-    links |= {"lib/gettext": "usr/share/php/php-php-gettext", "lib/phpqrcode": "usr/share/phpqrcode", "vendor/Psr": "usr/share/php/Psr"}
+    links |= {
+        "lib/gettext": "usr/share/php/php-php-gettext",
+        "lib/phpqrcode": "usr/share/phpqrcode",
+        "vendor/Psr": "usr/share/php/Psr",
+    }
     for inside, outside in links.items():
         path = tree / inside
         path.unlink(missing_ok=True)
@@ -127,14 +163,24 @@ def _source(work: Path, package: str) -> Path:
     (apt / "parts").mkdir()
     for origin in Path("/etc/apt/sources.list.d").glob("*.sources"):
         lines = origin.read_text().splitlines()
-        (apt / "parts" / origin.name).write_text("\n".join("Types: deb-src" if s.startswith("Types:") else s for s in lines))
+        (apt / "parts" / origin.name).write_text(
+            "\n".join("Types: deb-src" if s.startswith("Types:") else s for s in lines)
+        )
     plain = Path("/etc/apt/sources.list")
     lines = plain.read_text().splitlines() if plain.exists() else []
-    (apt / "sources.list").write_text("".join(s.replace("deb ", "deb-src ", 1) + "\n" for s in lines if s.startswith("deb ")))
-    options = [f"Dir::Etc::sourcelist={apt}/sources.list", f"Dir::Etc::sourceparts={apt}/parts", f"Dir::State::lists={apt}/lists"]
+    (apt / "sources.list").write_text(
+        "".join(s.replace("deb ", "deb-src ", 1) + "\n" for s in lines if s.startswith("deb "))
+    )
+    options = [
+        f"Dir::Etc::sourcelist={apt}/sources.list",
+        f"Dir::Etc::sourceparts={apt}/parts",
+        f"Dir::State::lists={apt}/lists",
+    ]
     command = ["apt-get", *(x for o in [*options, "APT::Sandbox::User=root"] for x in ("-o", o))]
     _run([*command, "-q", "update"], work)
-    listing = subprocess.run([*command, "source", "--print-uris", package], capture_output=True, text=True, check=True, cwd=work).stdout
+    listing = subprocess.run(
+        [*command, "source", "--print-uris", package], capture_output=True, text=True, check=True, cwd=work
+    ).stdout
     found = next(line for line in listing.splitlines() if ".orig.tar" in line)
     # The packaging part of a source package may already be superseded on the mirror; only the upstream part is wanted.
     subprocess.run([*command, "source", "--download-only", package], capture_output=True, cwd=work)

@@ -8,25 +8,34 @@ from typing import Annotated
 import typer
 from pydantic import SecretStr, ValidationError
 
-from highshelf.cli.common import USAGE, Json, client, fail, facts, out, secret_from, show, table
+from highshelf.cli.common import USAGE, Json, client, facts, fail, out, secret_from, show, table
 from highshelf.schemas.models import AccountChange, AccountNew, AccountOut
 
 app = typer.Typer(no_args_is_help=True, help="Hosting accounts: how to reach them, checked and kept.")
 Transfer = Annotated[str, typer.Option(help="sftp://login@host:22, ftps://login@host:21 or ftp://login@host:21.")]
-PasswordFile = Annotated[Path | None, typer.Option(help="File with the transfer password (- for standard input); asked for otherwise.")]
+PasswordFile = Annotated[
+    Path | None, typer.Option(help="File with the transfer password (- for standard input); asked for otherwise.")
+]
 
 
 def _print(account: AccountOut) -> None:
-    facts([
-        ("account", f"{account.name} ({account.title})"),
-        ("transfer", account.transfer),
-        ("document root", account.root),
-        ("address", account.address + (f"  reached at {account.reach}" if account.reach else "")),
-        ("panel", account.panel + (f"  (login {account.panel_login})" if account.panel_login else "")),
-        ("identity", account.fingerprint),
-        ("helper", "allowed" if account.helper else "not allowed"),
-        ("checked", account.checked_at.strftime("%Y-%m-%d %H:%M UTC") if account.checked_at else "never: `highshelf account check` does it"),
-    ])
+    facts(
+        [
+            ("account", f"{account.name} ({account.title})"),
+            ("transfer", account.transfer),
+            ("document root", account.root),
+            ("address", account.address + (f"  reached at {account.reach}" if account.reach else "")),
+            ("panel", account.panel + (f"  (login {account.panel_login})" if account.panel_login else "")),
+            ("identity", account.fingerprint),
+            ("helper", "allowed" if account.helper else "not allowed"),
+            (
+                "checked",
+                account.checked_at.strftime("%Y-%m-%d %H:%M UTC")
+                if account.checked_at
+                else "never: `highshelf account check` does it",
+            ),
+        ]
+    )
     for name, told in account.facts.items():
         out.print(f"  {name}: ", end="")
         out.print(told, markup=False)
@@ -44,10 +53,14 @@ def add(
     reach: Annotated[str, typer.Option(help="host:port to connect to while the site's name leads elsewhere.")] = "",
     panel: Annotated[str, typer.Option(help="The control panel's address.")] = "",
     panel_login: Annotated[str, typer.Option(help="The login there; the transfer login when left out.")] = "",
-    panel_password_file: Annotated[Path | None, typer.Option(help="File with the panel's password, when it is another one.")] = None,
+    panel_password_file: Annotated[
+        Path | None, typer.Option(help="File with the panel's password, when it is another one.")
+    ] = None,
     panel_primer: Annotated[str, typer.Option(help="The primer that describes the panel.")] = "",
     email: Annotated[str, typer.Option(help="Where applications write to their administrator.")] = "",
-    helper: Annotated[bool, typer.Option("--helper/--no-helper", help="Whether a small PHP file may help on hosts without a shell.")] = True,
+    helper: Annotated[
+        bool, typer.Option("--helper/--no-helper", help="Whether a small PHP file may help on hosts without a shell.")
+    ] = True,
     as_json: Json = False,
 ) -> None:
     """Keep a hosting account. Nothing is contacted until it is checked."""
@@ -130,8 +143,25 @@ def listing(as_json: Json = False) -> None:
     """List the accounts."""
     with client(as_json) as service:
         found = service.account_list()
-        rows = [[a.name, a.title, a.transfer, a.address, a.checked_at.strftime("%Y-%m-%d %H:%M") if a.checked_at else "never"] for a in found.items]
-        show(found, as_json, lambda: table(["name", "title", "transfer", "address", "checked"], rows, "No accounts yet: `highshelf account add` keeps the first one."))
+        rows = [
+            [
+                a.name,
+                a.title,
+                a.transfer,
+                a.address,
+                a.checked_at.strftime("%Y-%m-%d %H:%M") if a.checked_at else "never",
+            ]
+            for a in found.items
+        ]
+        show(
+            found,
+            as_json,
+            lambda: table(
+                ["name", "title", "transfer", "address", "checked"],
+                rows,
+                "No accounts yet: `highshelf account add` keeps the first one.",
+            ),
+        )
 
 
 @app.command("show")

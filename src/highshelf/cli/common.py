@@ -45,7 +45,12 @@ def client(as_json: bool = False) -> Iterator[Client]:
     try:
         token = token_file.read_text().strip()
     except OSError:
-        fail("no-token", f"there is no operator's token at {token_file}", "start the service once with `highshelf serve`, or set HIGHSHELF_DATA", as_json)
+        fail(
+            "no-token",
+            f"there is no operator's token at {token_file}",
+            "start the service once with `highshelf serve`, or set HIGHSHELF_DATA",
+            as_json,
+        )
     with Client(service_url(), token) as found:
         try:
             yield found

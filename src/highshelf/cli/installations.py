@@ -18,8 +18,17 @@ def listing(account: Annotated[str, typer.Option(help="Only this account's.")] =
     """List installations, the newest first."""
     with client(as_json) as service:
         found = service.installation_list(account)
-        rows = [[i.id, f"{i.application} {i.version}", i.account, i.address, i.created_at.strftime("%Y-%m-%d %H:%M")] for i in found.items]
-        show(found, as_json, lambda: table(["installation", "application", "account", "address", "since"], rows, "Nothing is installed yet."))
+        rows = [
+            [i.id, f"{i.application} {i.version}", i.account, i.address, i.created_at.strftime("%Y-%m-%d %H:%M")]
+            for i in found.items
+        ]
+        show(
+            found,
+            as_json,
+            lambda: table(
+                ["installation", "application", "account", "address", "since"], rows, "Nothing is installed yet."
+            ),
+        )
 
 
 @app.command("show")
@@ -29,22 +38,28 @@ def show_installation(installation: str, as_json: Json = False) -> None:
         found = service.installation_show(installation)
 
         def people() -> None:
-            facts([
-                ("installation", found.id),
-                ("application", f"{found.application} {found.version}"),
-                ("site", found.address),
-                ("administration", found.login_address),
-                ("on the host", f"{found.target} on {found.account}"),
-                ("administrator", found.admin_name),
-                ("database", f"{found.database} (user {found.database_user})" if found.database else "none"),
-                ("secrets", ", ".join(found.credentials) + f"  (highshelf installation reveal {found.id} NAME)"),
-            ])
+            facts(
+                [
+                    ("installation", found.id),
+                    ("application", f"{found.application} {found.version}"),
+                    ("site", found.address),
+                    ("administration", found.login_address),
+                    ("on the host", f"{found.target} on {found.account}"),
+                    ("administrator", found.admin_name),
+                    ("database", f"{found.database} (user {found.database_user})" if found.database else "none"),
+                    ("secrets", ", ".join(found.credentials) + f"  (highshelf installation reveal {found.id} NAME)"),
+                ]
+            )
 
         show(found, as_json, people)
 
 
 @app.command("reveal")
-def reveal(installation: str, credential: Annotated[str, typer.Argument(help="One of the installation's secrets, or all.")] = "all", as_json: Json = False) -> None:
+def reveal(
+    installation: str,
+    credential: Annotated[str, typer.Argument(help="One of the installation's secrets, or all.")] = "all",
+    as_json: Json = False,
+) -> None:
     """Show secrets. That you asked is recorded."""
     with client(as_json) as service:
         found = service.installation_reveal(installation, credential)
@@ -54,8 +69,15 @@ def reveal(installation: str, credential: Annotated[str, typer.Argument(help="On
 @app.command("sheet")
 def sheet(
     installation: str,
-    to: Annotated[Path | None, typer.Option(help="The file to write; handover-INSTALLATION.html when left out.")] = None,
-    reveal_secrets: Annotated[bool, typer.Option("--reveal", help="With the passwords in clear; that is recorded, and the file is readable by you alone.")] = False,
+    to: Annotated[
+        Path | None, typer.Option(help="The file to write; handover-INSTALLATION.html when left out.")
+    ] = None,
+    reveal_secrets: Annotated[
+        bool,
+        typer.Option(
+            "--reveal", help="With the passwords in clear; that is recorded, and the file is readable by you alone."
+        ),
+    ] = False,
     as_json: Json = False,
 ) -> None:
     """Write the handover sheet as an HTML file that prints on A4."""
@@ -69,4 +91,6 @@ def sheet(
     if as_json:
         print(f'{{"sheet": "{path}", "revealed": {str(reveal_secrets).lower()}}}')
     else:
-        out.print(f"sheet written to {path}" + (" with passwords: keep it safe" if reveal_secrets else ""), markup=False)
+        out.print(
+            f"sheet written to {path}" + (" with passwords: keep it safe" if reveal_secrets else ""), markup=False
+        )

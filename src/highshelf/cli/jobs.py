@@ -7,42 +7,60 @@ from typing import Annotated, NoReturn
 
 import typer
 
-from highshelf.cli.common import DONE, FAILED, USAGE, WAITING, Json, client, fail, facts, out, show, table
+from highshelf.cli.common import DONE, FAILED, USAGE, WAITING, Json, client, facts, fail, out, show, table
 from highshelf.client import Client
 from highshelf.schemas.models import EventOut, JobOut, PlanNew, PlanOut
 
 app = typer.Typer(no_args_is_help=True, help="Jobs: what runs, what waits for an answer, what ended how.")
 Release = Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")]
 At = Annotated[str, typer.Option(help="Where: / for the document root, /folder for a folder in it.")]
-Set = Annotated[list[str] | None, typer.Option("--set", help="A value, such as site.title='Tide diary'; ? as the value makes the job ask. Repeat it.")]
+Set = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--set", help="A value, such as site.title='Tide diary'; ? as the value makes the job ask. Repeat it."
+    ),
+]
 Database = Annotated[str, typer.Option(help="none, mariadb or postgresql; found out from the release when left out.")]
 Primer = Annotated[str, typer.Option(help="A primer for the application; most need none.")]
-Keep = Annotated[bool, typer.Option("--keep", help="When the job fails, leave everything as it is instead of taking it back.")]
+Keep = Annotated[
+    bool, typer.Option("--keep", help="When the job fails, leave everything as it is instead of taking it back.")
+]
 Follow = Annotated[bool, typer.Option("--follow/--no-follow", help="Stay and tell what happens.")]
+KINDS = ("", "none", "mariadb", "postgresql")
 EXITS = {"done": DONE, "waiting": WAITING, "failed": FAILED, "cancelled": FAILED}
 
 
-def _new(release: str, account: str, at: str, pairs: list[str] | None, database: str, primer: str, as_json: bool) -> PlanNew:
+def _new(
+    release: str, account: str, at: str, pairs: list[str] | None, database: str, primer: str, as_json: bool
+) -> PlanNew:
     settings: dict[str, str] = {}
     for pair in pairs or []:
         name, equals, value = pair.partition("=")
         if not equals:
             fail("input", f"--set {pair} has no value", "write --set name=value", as_json, USAGE)
         settings[name] = value
-    if database not in ("", "none", "mariadb", "postgresql"):
-        fail("input", f"--database {database} is not a kind of database", "say none, mariadb or postgresql", as_json, USAGE)
-    return PlanNew(account=account, release=release, at=at, settings=settings, database=database, primer=primer)  # type: ignore[arg-type]
+    if database not in KINDS:
+        fail(
+            "input",
+            f"--database {database} is not a kind of database",
+            "say none, mariadb or postgresql",
+            as_json,
+            USAGE,
+        )
+    return PlanNew(account=account, release=release, at=at, settings=settings, database=database, primer=primer)
 
 
 def _print_plan(plan: PlanOut) -> None:
-    facts([
-        ("plan", plan.id),
-        ("install", f"{plan.application} on {plan.account}"),
-        ("at", f"{plan.target}  →  {plan.address}"),
-        ("way", f"{plan.way['name']}: {plan.way['reason']}"),
-        ("database", plan.database),
-        ("touches", ", ".join(plan.touches) or "nothing that is there already"),
-    ])
+    facts(
+        [
+            ("plan", plan.id),
+            ("install", f"{plan.application} on {plan.account}"),
+            ("at", f"{plan.target}  →  {plan.address}"),
+            ("way", f"{plan.way['name']}: {plan.way['reason']}"),
+            ("database", plan.database),
+            ("touches", ", ".join(plan.touches) or "nothing that is there already"),
+        ]
+    )
     leg = ""
     for act in plan.acts:
         out.print(f"  [bold]{act.leg if act.leg != leg else '':<10}[/]", end="")
@@ -55,7 +73,15 @@ def _print_plan(plan: PlanOut) -> None:
         out.print(warning, markup=False)
 
 
-def plan(release: Release, account: str, at: At = "/", settings: Set = None, database: Database = "", primer: Primer = "", as_json: Json = False) -> None:
+def plan(
+    release: Release,
+    account: str,
+    at: At = "/",
+    settings: Set = None,
+    database: Database = "",
+    primer: Primer = "",
+    as_json: Json = False,
+) -> None:
     """Say what an installation would do, act by act, and how to do each by hand. Nothing is changed."""
     new = _new(release, account, at, settings, database, primer, as_json)
     with client(as_json) as service:
@@ -80,7 +106,13 @@ def install(
         made = service.plan_make(new)
         job = service.job_start(made.id, keep=keep)
         if not follow:
-            show(job, as_json, lambda: out.print(f"job {job.id} is started: `highshelf job follow {job.id}` tells what happens", markup=False))
+            show(
+                job,
+                as_json,
+                lambda: out.print(
+                    f"job {job.id} is started: `highshelf job follow {job.id}` tells what happens", markup=False
+                ),
+            )
             raise typer.Exit(DONE)
         if not as_json:
             _print_plan(made)
@@ -123,7 +155,13 @@ class _Line:
         passing = event.kind == "note" and "bytes" in event.data
         if passing and not self._terminal and event.data["bytes"] != event.data["of"]:
             return
-        marks = {"act": "[green]✓[/]", "error": "[red]✗[/]", "undo": "[yellow]↶[/]", "question": "[yellow]?[/]", "cancelled": "[yellow]■[/]"}
+        marks = {
+            "act": "[green]✓[/]",
+            "error": "[red]✗[/]",
+            "undo": "[yellow]↶[/]",
+            "question": "[yellow]?[/]",
+            "cancelled": "[yellow]■[/]",
+        }
         if self._open:
             print("\r\x1b[K", end="")
             self._open = False
@@ -148,18 +186,30 @@ def _end(service: Client, job: JobOut) -> None:
     out.print()
     if job.state == "done":
         installed = service.installation_show(job.installation)
-        facts([
-            ("site", installed.address),
-            ("administration", installed.login_address),
-            ("administrator", installed.admin_name),
-            ("installation", installed.id),
-            ("password", f"highshelf installation reveal {installed.id} application"),
-            ("sheet", f"highshelf installation sheet {installed.id}"),
-        ])
+        facts(
+            [
+                ("site", installed.address),
+                ("administration", installed.login_address),
+                ("administrator", installed.admin_name),
+                ("installation", installed.id),
+                ("password", f"highshelf installation reveal {installed.id} application"),
+                ("sheet", f"highshelf installation sheet {installed.id}"),
+            ]
+        )
     elif job.question is not None:
-        facts([("question", job.question.text), ("choices", ", ".join(job.question.options)), ("answer", f"highshelf job answer {job.id} 'your answer'")])
+        facts(
+            [
+                ("question", job.question.text),
+                ("choices", ", ".join(job.question.options)),
+                ("answer", f"highshelf job answer {job.id} 'your answer'"),
+            ]
+        )
     elif job.error is not None:
-        undone = "everything was taken back" if not any(a.state in ("done", "intended", "undo-failed") for a in job.acts) else "left as it is; `highshelf job show` lists what was done"
+        undone = (
+            "everything was taken back"
+            if not any(a.state in ("done", "intended", "undo-failed") for a in job.acts)
+            else "left as it is; `highshelf job show` lists what was done"
+        )
         out.print(f"[red]{job.state}[/] in {job.error['leg']}: ", end="")
         out.print(f"{job.error['message']} ({undone})", markup=False)
         if job.error.get("hint"):
@@ -171,8 +221,19 @@ def listing(account: Annotated[str, typer.Option(help="Only this account's.")] =
     """List jobs, the newest first."""
     with client(as_json) as service:
         found = service.job_list(account)
-        rows = [[j.id, j.kind, j.account, j.application, j.state, j.created_at.strftime("%Y-%m-%d %H:%M")] for j in found.items]
-        show(found, as_json, lambda: table(["job", "kind", "account", "application", "state", "started"], rows, "No jobs yet: `highshelf install RELEASE ACCOUNT` starts the first one."))
+        rows = [
+            [j.id, j.kind, j.account, j.application, j.state, j.created_at.strftime("%Y-%m-%d %H:%M")]
+            for j in found.items
+        ]
+        show(
+            found,
+            as_json,
+            lambda: table(
+                ["job", "kind", "account", "application", "state", "started"],
+                rows,
+                "No jobs yet: `highshelf install RELEASE ACCOUNT` starts the first one.",
+            ),
+        )
 
 
 @app.command("show")
@@ -182,7 +243,14 @@ def show_job(job_id: str, as_json: Json = False) -> None:
         job = service.job_show(job_id)
 
         def people() -> None:
-            facts([("job", job.id), ("install", f"{job.application} on {job.account}"), ("state", job.state), ("installation", job.installation)])
+            facts(
+                [
+                    ("job", job.id),
+                    ("install", f"{job.application} on {job.account}"),
+                    ("state", job.state),
+                    ("installation", job.installation),
+                ]
+            )
             rows = [[a.leg, a.name, a.state, a.told] for a in job.acts]
             table(["leg", "act", "state", "what"], rows, "Nothing was done yet.")
             if job.state in ("failed", "cancelled", "waiting"):

@@ -7,7 +7,12 @@ import typer
 from highshelf.cli import accounts, installations, jobs, releases
 from highshelf.cli.common import Json, client, facts, show
 
-app = typer.Typer(no_args_is_help=True, add_completion=False, rich_markup_mode=None, help="Installs PHP applications on shared hosting accounts. Exit codes: 0 done, 1 failed, 2 usage, 3 waiting for an answer.")
+app = typer.Typer(
+    no_args_is_help=True,
+    add_completion=False,
+    rich_markup_mode=None,
+    help="Installs PHP applications on shared hosting accounts. Exit codes: 0 done, 1 failed, 2 usage, 3 waiting for an answer.",
+)
 app.add_typer(accounts.app, name="account")
 app.add_typer(releases.app, name="release")
 app.command("plan")(jobs.plan)
@@ -21,4 +26,8 @@ def health(as_json: Json = False) -> None:
     """Say whether the service answers."""
     with client(as_json) as service:
         found = service.health()
-        show(found, as_json, lambda: facts([("service", service.url), ("version", found.version), ("open jobs", found.jobs_open)]))
+        show(
+            found,
+            as_json,
+            lambda: facts([("service", service.url), ("version", found.version), ("open jobs", found.jobs_open)]),
+        )

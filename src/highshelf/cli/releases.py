@@ -8,7 +8,7 @@ from typing import Annotated
 
 import typer
 
-from highshelf.cli.common import USAGE, Json, client, err, fail, facts, show, table
+from highshelf.cli.common import USAGE, Json, client, err, facts, fail, show, table
 from highshelf.client import calls
 from highshelf.schemas.models import ReleaseOut
 
@@ -17,20 +17,27 @@ app = typer.Typer(no_args_is_help=True, help="Releases on the shelf: archives ch
 
 def _print(release: ReleaseOut) -> None:
     found = release.findings
-    facts([
-        ("release", f"{release.name} {release.version}"),
-        ("sha-256", release.sha256),
-        ("archive", f"{release.file_name}, {release.size_bytes / 1e6:.1f} MB packed, {release.unpacked_bytes / 1e6:.1f} MB in {release.files} files"),
-        ("wrapper", release.wrapper or "none: the files lie at the top"),
-        ("database", ", ".join(found.get("databases", [])) or "nothing connects to one"),
-        ("installer", ", ".join(found.get("installers", [])[:4]) or "none found by name"),
-        ("samples", ", ".join(found.get("samples", [])[:4])),
-        ("dotfiles", ", ".join(found.get("dotfiles", [])[:6])),
-    ])
+    facts(
+        [
+            ("release", f"{release.name} {release.version}"),
+            ("sha-256", release.sha256),
+            (
+                "archive",
+                f"{release.file_name}, {release.size_bytes / 1e6:.1f} MB packed, {release.unpacked_bytes / 1e6:.1f} MB in {release.files} files",
+            ),
+            ("wrapper", release.wrapper or "none: the files lie at the top"),
+            ("database", ", ".join(found.get("databases", [])) or "nothing connects to one"),
+            ("installer", ", ".join(found.get("installers", [])[:4]) or "none found by name"),
+            ("samples", ", ".join(found.get("samples", [])[:4])),
+            ("dotfiles", ", ".join(found.get("dotfiles", [])[:6])),
+        ]
+    )
 
 
 @app.command("check-in")
-def check_in(archive: Annotated[Path, typer.Argument(help="zip, tar, tar.gz, tar.bz2 or tar.xz.")], as_json: Json = False) -> None:
+def check_in(
+    archive: Annotated[Path, typer.Argument(help="zip, tar, tar.gz, tar.bz2 or tar.xz.")], as_json: Json = False
+) -> None:
     """Check in a release's archive: hashed, read, kept. The same bytes twice are one release."""
     if not archive.is_file():
         fail("input", f"there is no file {archive}", as_json=as_json, exit_code=USAGE)
@@ -51,12 +58,32 @@ def listing(as_json: Json = False) -> None:
     """List what stands on the shelf, the newest first."""
     with client(as_json) as service:
         found = service.release_list()
-        rows = [[r.name, r.version, r.sha256[:12], f"{r.size_bytes / 1e6:.1f} MB", str(r.files), r.checked_in_at.strftime("%Y-%m-%d %H:%M")] for r in found.items]
-        show(found, as_json, lambda: table(["name", "version", "sha-256", "packed", "files", "checked in"], rows, "The shelf is empty: `highshelf release check-in FILE` puts the first release there."))
+        rows = [
+            [
+                r.name,
+                r.version,
+                r.sha256[:12],
+                f"{r.size_bytes / 1e6:.1f} MB",
+                str(r.files),
+                r.checked_in_at.strftime("%Y-%m-%d %H:%M"),
+            ]
+            for r in found.items
+        ]
+        show(
+            found,
+            as_json,
+            lambda: table(
+                ["name", "version", "sha-256", "packed", "files", "checked in"],
+                rows,
+                "The shelf is empty: `highshelf release check-in FILE` puts the first release there.",
+            ),
+        )
 
 
 @app.command("show")
-def show_release(ref: Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")], as_json: Json = False) -> None:
+def show_release(
+    ref: Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")], as_json: Json = False
+) -> None:
     """Show what was read out of a release."""
     with client(as_json) as service:
         release = service.release_show(ref)

@@ -112,7 +112,9 @@ def job_show(job: str) -> Call[JobOut]:
 
 
 def job_answer(job: str, question: str, answer: str) -> Call[JobOut]:
-    return Call("POST", f"/jobs/{job}/answer", JobOut.model_validate_json, body={"question": question, "answer": answer})
+    return Call(
+        "POST", f"/jobs/{job}/answer", JobOut.model_validate_json, body={"question": question, "answer": answer}
+    )
 
 
 def job_cancel(job: str) -> Call[JobOut]:
@@ -132,7 +134,9 @@ def installation_show(installation: str) -> Call[InstallationOut]:
 
 
 def installation_reveal(installation: str, credential: str = "all") -> Call[Revealed]:
-    return Call("POST", f"/installations/{installation}/reveal", Revealed.model_validate_json, body={"credential": credential})
+    return Call(
+        "POST", f"/installations/{installation}/reveal", Revealed.model_validate_json, body={"credential": credential}
+    )
 
 
 def installation_sheet(installation: str, *, reveal: bool = False) -> Call[str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import time
-from collections.abc import AsyncIterator, Awaitable, Callable, Iterator
+from collections.abc import AsyncIterator, Callable, Coroutine, Iterator
 from pathlib import Path
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
@@ -26,15 +26,15 @@ RECONNECT_SECONDS = 1
 
 
 def _sync(build: Callable[P, Call[T]]) -> Callable[Concatenate[Client, P], T]:
-    def method(self: Client, *args: P.args, **kwargs: P.kwargs) -> T:
+    def method(self: Client, /, *args: P.args, **kwargs: P.kwargs) -> T:
         return self.send(build(*args, **kwargs))
 
     method.__name__, method.__doc__ = build.__name__, build.__doc__
     return method
 
 
-def _async(build: Callable[P, Call[T]]) -> Callable[Concatenate[AsyncClient, P], Awaitable[T]]:
-    async def method(self: AsyncClient, *args: P.args, **kwargs: P.kwargs) -> T:
+def _async(build: Callable[P, Call[T]]) -> Callable[Concatenate[AsyncClient, P], Coroutine[Any, Any, T]]:
+    async def method(self: AsyncClient, /, *args: P.args, **kwargs: P.kwargs) -> T:
         return await self.send(build(*args, **kwargs))
 
     method.__name__, method.__doc__ = build.__name__, build.__doc__
@@ -42,7 +42,12 @@ def _async(build: Callable[P, Call[T]]) -> Callable[Concatenate[AsyncClient, P],
 
 
 def _options(url: str, token: str) -> dict[str, Any]:
-    return {"base_url": url.rstrip("/") + "/api/v1", "headers": {"Authorization": f"Bearer {token}"}, "timeout": TIMEOUT, "trust_env": False}
+    return {
+        "base_url": url.rstrip("/") + "/api/v1",
+        "headers": {"Authorization": f"Bearer {token}"},
+        "timeout": TIMEOUT,
+        "trust_env": False,
+    }
 
 
 def _request(call: Call[Any]) -> dict[str, Any]:
@@ -62,7 +67,11 @@ def _fault(status: int, content: bytes) -> Fault:
     try:
         return Fault.model_validate_json(content)
     except ValidationError:
-        return Fault(code="fault", message=f"the service answered with status {status}", hint=content[:200].decode("utf-8", "replace"))
+        return Fault(
+            code="fault",
+            message=f"the service answered with status {status}",
+            hint=content[:200].decode("utf-8", "replace"),
+        )
 
 
 class _Lines:

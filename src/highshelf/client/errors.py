@@ -19,4 +19,12 @@ class ServiceUnreachableError(ServiceError):
 
     def __init__(self, url: str, why: str) -> None:
         hint = "start it with `highshelf serve`, or name its address with HIGHSHELF_URL"
-        super().__init__(Fault(code="service-unreachable", message=f"no High Shelf service answers at {url}: {why}", hint=hint, retryable=True), 0)
+        super().__init__(
+            Fault(
+                code="service-unreachable",
+                message=f"no High Shelf service answers at {url}: {why}",
+                hint=hint,
+                retryable=True,
+            ),
+            0,
+        )

@@ -92,7 +92,10 @@ def check_address(text: str, what: str = "address") -> str:
     except ValueError:
         parts = urlsplit("")
     if parts.scheme not in ("http", "https") or not parts.hostname or parts.query or parts.fragment:
-        raise InputError(f"the {what} {text!r} is not a web address", hint="write it as https://name.example/ or http://name.example:8080/")
+        raise InputError(
+            f"the {what} {text!r} is not a web address",
+            hint="write it as https://name.example/ or http://name.example:8080/",
+        )
     return text if text.endswith("/") else text + "/"
 
 

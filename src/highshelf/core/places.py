@@ -47,5 +47,7 @@ def place_at(root: str, site_address: str, at: str) -> Place:
     if any(part in ("", ".", "..") for part in folder.split("/")) and folder:
         raise InputError(f"the place {at} leads out of the document root", hint="write it as / or /folder")
     if folder and not re.fullmatch(r"[A-Za-z0-9._~/-]+", folder):
-        raise InputError(f"the place {at} has characters that do not belong in an address", hint="use letters, digits, - and _")
+        raise InputError(
+            f"the place {at} has characters that do not belong in an address", hint="use letters, digits, - and _"
+        )
     return Place(root, folder, site_address + (folder + "/" if folder else ""))

@@ -53,22 +53,67 @@ class Plan:
         return Way(**self.way)  # type: ignore[arg-type]
 
 
-def planned_acts(*, target: str, way: Way, files: int, size_bytes: int, database: str, placeholders: tuple[str, ...], installers: list[str]) -> tuple[PlannedAct, ...]:
+def planned_acts(
+    *,
+    target: str,
+    way: Way,
+    files: int,
+    size_bytes: int,
+    database: str,
+    placeholders: tuple[str, ...],
+    installers: list[str],
+) -> tuple[PlannedAct, ...]:
     """The acts of an install job in practice's order, each with how to do it by hand."""
     megabytes = f"{size_bytes / 1e6:.1f} MB"
     acts = [
-        PlannedAct("survey", "look again at the account: login, target, tools, PHP", "log in, list the document root, open a phpinfo page"),
-        PlannedAct("place", f"bring the archive over and unpack {files} files ({megabytes}) into a holding folder: {way.reason}", way.by_hand),
-        PlannedAct("place", "compare every file's SHA-256 with the release, folders 755 and files 644", "sha256sum -c, chmod"),
+        PlannedAct(
+            "survey",
+            "look again at the account: login, target, tools, PHP",
+            "log in, list the document root, open a phpinfo page",
+        ),
+        PlannedAct(
+            "place",
+            f"bring the archive over and unpack {files} files ({megabytes}) into a holding folder: {way.reason}",
+            way.by_hand,
+        ),
+        PlannedAct(
+            "place", "compare every file's SHA-256 with the release, folders 755 and files 644", "sha256sum -c, chmod"
+        ),
         PlannedAct("place", f"swap the files into {target}", f"move everything, dotfiles included, into {target}"),
     ]
     for name in placeholders:
-        acts.append(PlannedAct("place", f"the host's placeholder page {name} steps aside and is kept for undo", f"rename {name}"))
+        acts.append(
+            PlannedAct(
+                "place", f"the host's placeholder page {name} steps aside and is kept for undo", f"rename {name}"
+            )
+        )
     if database != "none":
-        acts.append(PlannedAct("database", "create a database, a user with a generated password, attach the user with privileges", "three pages of the control panel"))
+        acts.append(
+            PlannedAct(
+                "database",
+                "create a database, a user with a generated password, attach the user with privileges",
+                "three pages of the control panel",
+            )
+        )
         acts.append(PlannedAct("configure", "test the database login from the host", "a ten-line PHP script"))
-    acts.append(PlannedAct("walk", "walk through the application's installer with generated credentials", "the same in a browser"))
+    acts.append(
+        PlannedAct(
+            "walk", "walk through the application's installer with generated credentials", "the same in a browser"
+        )
+    )
     what = ", ".join(installers) or "nothing found so far"
-    acts.append(PlannedAct("tidy", f"rename the installer ({what}), see that all works, remove it; tighten modes of the configuration", "rename, look, delete; chmod 600"))
-    acts.append(PlannedAct("prove", "front page, administrator's login, a wrong password, what must not be served", "look at each in a browser"))
+    acts.append(
+        PlannedAct(
+            "tidy",
+            f"rename the installer ({what}), see that all works, remove it; tighten modes of the configuration",
+            "rename, look, delete; chmod 600",
+        )
+    )
+    acts.append(
+        PlannedAct(
+            "prove",
+            "front page, administrator's login, a wrong password, what must not be served",
+            "look at each in a browser",
+        )
+    )
     return tuple(acts)

@@ -14,6 +14,9 @@ Progress = Callable[[int], None]
 """Called with the number of bytes done so far."""
 
 
+Kind = Literal["file", "folder", "link", "other"]
+
+
 class CancelToken:
     """Set by whoever cancels; drivers look at it between two blocks of bytes."""
 
@@ -38,7 +41,7 @@ class Entry:
     """One name in a folder. `mode` is the permission bits, or None where the server does not tell."""
 
     name: str
-    kind: Literal["file", "folder", "link", "other"]
+    kind: Kind
     size_bytes: int
     mode: int | None = None
 
@@ -66,7 +69,13 @@ class HostFiles(Protocol):
     def read(self, path: str, limit_bytes: int = 1 << 20) -> bytes: ...
     def write(self, path: str, content: bytes, mode: int | None = None) -> None: ...
     def upload(
-        self, path: str, source: BinaryIO, *, offset: int = 0, progress: Progress | None = None, cancel: CancelToken | None = None
+        self,
+        path: str,
+        source: BinaryIO,
+        *,
+        offset: int = 0,
+        progress: Progress | None = None,
+        cancel: CancelToken | None = None,
     ) -> None: ...
     def rename(self, old: str, new: str) -> None: ...
     def remove(self, path: str) -> None: ...

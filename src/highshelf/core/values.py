@@ -66,7 +66,42 @@ _LETTERS = "".join(c for c in string.ascii_letters + string.digits if c not in "
 # Characters that neither shells, SQL, PHP strings nor forms give a meaning to.
 _MARKS = "-_.:+"
 
-SYLLABLES = "ba be bi bo ka ke ko la le li lo ma me mi mo na ne no pa pe po ra re ri ro sa se so ta te to va ve vi".split()
+SYLLABLES = [
+    "ba",
+    "be",
+    "bi",
+    "bo",
+    "ka",
+    "ke",
+    "ko",
+    "la",
+    "le",
+    "li",
+    "lo",
+    "ma",
+    "me",
+    "mi",
+    "mo",
+    "na",
+    "ne",
+    "no",
+    "pa",
+    "pe",
+    "po",
+    "ra",
+    "re",
+    "ri",
+    "ro",
+    "sa",
+    "se",
+    "so",
+    "ta",
+    "te",
+    "to",
+    "va",
+    "ve",
+    "vi",
+]
 
 
 def generate_password(length: int = 20) -> str:
@@ -86,7 +121,11 @@ def generate_name(syllables: int = 4) -> str:
 
 def generate_prefix() -> str:
     """A table prefix nobody guesses, such as `k3v9_`."""
-    return secrets.choice(string.ascii_lowercase) + "".join(secrets.choice("23456789abcdefghjkmnpqrstvwxyz") for _ in range(3)) + "_"
+    return (
+        secrets.choice(string.ascii_lowercase)
+        + "".join(secrets.choice("23456789abcdefghjkmnpqrstvwxyz") for _ in range(3))
+        + "_"
+    )
 
 
 def name_from(title: str, longest: int) -> str:
@@ -101,7 +140,9 @@ def redactor(known: Iterable[str]) -> Callable[[str], str]:
     from html import escape
     from urllib.parse import quote, quote_plus
 
-    spelled = {s for k in known if len(k) >= 4 for s in (k, escape(k), quote(k), quote_plus(k), k.replace("\\", "\\\\"))}
+    spelled = {
+        s for k in known if len(k) >= 4 for s in (k, escape(k), quote(k), quote_plus(k), k.replace("\\", "\\\\"))
+    }
     ordered = sorted(spelled, key=len, reverse=True)
 
     def redact(text: str) -> str:

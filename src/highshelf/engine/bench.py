@@ -36,9 +36,25 @@ class Drivers(Protocol):
     def connect(self, account: Account, secret: str, key: str) -> Connected: ...
     def fetch(self, addresses: tuple[str, ...], reach: str) -> Fetch: ...
     def panel(self, primer: PanelPrimer, account: Account, password: str) -> Panel: ...
-    def helper(self, files: HostFiles, fetch: Fetch, folder: str, address: str, reaches: tuple[str, ...], outstanding: Callable[[str], None], gone: Callable[[str], None]) -> Helper: ...
+    def helper(
+        self,
+        files: HostFiles,
+        fetch: Fetch,
+        folder: str,
+        address: str,
+        reaches: tuple[str, ...],
+        outstanding: Callable[[str], None],
+        gone: Callable[[str], None],
+    ) -> Helper: ...
     def php_over_shell(self, shell: Shell) -> HostPhp: ...
-    def php_through_helper(self, helper: Helper, files: HostFiles, path: str, outstanding: Callable[[str], None], gone: Callable[[str], None]) -> HostPhp: ...
+    def php_through_helper(
+        self,
+        helper: Helper,
+        files: HostFiles,
+        path: str,
+        outstanding: Callable[[str], None],
+        gone: Callable[[str], None],
+    ) -> HostPhp: ...
     def panel_primer(self, name: str) -> PanelPrimer: ...
     def application_primer(self, name: str) -> ApplicationPrimer: ...
 
@@ -62,9 +78,9 @@ def account_of(row: AccountRow) -> Account:
 
 
 def findings_of(row: ReleaseRow) -> Findings:
-    raw = dict(row.findings)
-    details = tuple(Finding(**d) for d in raw.pop("details", []))
-    return Findings(**{k: tuple(v) if isinstance(v, list) else v for k, v in raw.items()}, details=details)
+    raw: dict[str, Any] = {k: tuple(v) if isinstance(v, list) else v for k, v in row.findings.items()}
+    raw["details"] = tuple(Finding(**d) for d in raw.get("details", ()))
+    return Findings(**raw)
 
 
 class Workbench:
@@ -130,9 +146,12 @@ class Workbench:
         if self._panel is None:
             if not self.account.panel or not self.account.panel_primer:
                 raise PanelError(
-                    f"the account {self.account.name} has no control panel that High Shelf knows", hint="give it with `highshelf account add --panel`, or use a release that needs no database"
+                    f"the account {self.account.name} has no control panel that High Shelf knows",
+                    hint="give it with `highshelf account add --panel`, or use a release that needs no database",
                 )
-            password = self._store.secret(f"account/{self.account.name}/panel") or self._store.secret(f"account/{self.account.name}/transfer")
+            password = self._store.secret(f"account/{self.account.name}/panel") or self._store.secret(
+                f"account/{self.account.name}/transfer"
+            )
             primer = self._drivers.panel_primer(self.account.panel_primer)
             self._panel = self._drivers.panel(primer, self.account, password)
         return self._panel
@@ -140,11 +159,19 @@ class Workbench:
     def helper(self) -> Helper:
         if self._helper is None:
             if not self.account.helper:
-                raise FaultError("this account does not allow the helper", hint="allow it with `highshelf account change`")
+                raise FaultError(
+                    "this account does not allow the helper", hint="allow it with `highshelf account change`"
+                )
             hold = f".hs-hold-{self.id[:8]}"
             reaches = (f"../{hold}" if self.plan.holding_beside else hold, self.place.folder or ".")
             self._helper = self._drivers.helper(
-                self.files(), self._drivers.fetch((self.account.address,), self.account.reach), self.place.root, self.account.address, reaches, self.outstanding, self.gone
+                self.files(),
+                self._drivers.fetch((self.account.address,), self.account.reach),
+                self.place.root,
+                self.account.address,
+                reaches,
+                self.outstanding,
+                self.gone,
             )
         return self._helper
 
@@ -162,7 +189,9 @@ class Workbench:
 
     def redact(self, text: str) -> str:
         known = self.values.secrets()
-        known += [s for part in ("transfer", "panel") if (s := self._store.secret(f"account/{self.account.name}/{part}"))]
+        known += [
+            s for part in ("transfer", "panel") if (s := self._store.secret(f"account/{self.account.name}/{part}"))
+        ]
         return redactor(known)(text)
 
     def say(self, text: str, **data: Any) -> None:

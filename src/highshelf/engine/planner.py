@@ -8,7 +8,14 @@ from collections.abc import Mapping
 from typing import Any
 
 from highshelf.core.account import Account
-from highshelf.core.errors import HighShelfError, MissingFileError, NotFoundError, PanelError, TargetError, TransferError
+from highshelf.core.errors import (
+    HighShelfError,
+    MissingFileError,
+    NotFoundError,
+    PanelError,
+    TargetError,
+    TransferError,
+)
 from highshelf.core.legs.trees import entries_or_none
 from highshelf.core.places import Place, place_at
 from highshelf.core.placing.target import Target, judge_target
@@ -53,19 +60,27 @@ class Planner:
             facts["root"] = f"{account.root} (proven: a file put there was fetched at {account.address})"
             tools = find_tools(connected.shell)
             facts["shell"] = "tools: " + ", ".join(sorted(tools)) if tools else "none (a command was tried)"
-            facts["beside"] = "files can wait beside the document root" if can_hold_beside(connected.files, account.root) else "files wait inside the document root, denied to the web"
+            facts["beside"] = (
+                "files can wait beside the document root"
+                if can_hold_beside(connected.files, account.root)
+                else "files wait inside the document root, denied to the web"
+            )
         finally:
             connected.files.close()
         if account.panel:
             facts["panel"] = self._check_panel(row, account)
-        self._store.change(AccountRow, name, fingerprint=connected.fingerprint or row.fingerprint, facts=facts, checked_at=now())
+        self._store.change(
+            AccountRow, name, fingerprint=connected.fingerprint or row.fingerprint, facts=facts, checked_at=now()
+        )
         return facts
 
     def _check_root(self, account: Account, files: HostFiles) -> None:
         names = [e.name for e in entries_or_none(files, "") or [] if e.kind == "folder"]
         if files.stat(account.root) is None:
             seen = ", ".join(names[:12]) or "no folders at all"
-            raise TargetError(f"there is no document root {account.root} on this account", hint=f"the login sees: {seen}")
+            raise TargetError(
+                f"there is no document root {account.root} on this account", hint=f"the login sees: {seen}"
+            )
         word, name = secrets.token_hex(16), f"hs-{secrets.token_hex(12)}.txt"
         path = posixpath.join(account.root, name)
         files.write(path, word.encode(), 0o644)
@@ -84,12 +99,24 @@ class Planner:
         name = account.panel_primer
         if not name:
             raise PanelError(f"no primer describes the panel at {account.panel}", hint="name one with --panel-primer")
-        password = self._store.secret(f"account/{account.name}/panel") or self._store.secret(f"account/{account.name}/transfer")
+        password = self._store.secret(f"account/{account.name}/panel") or self._store.secret(
+            f"account/{account.name}/transfer"
+        )
         panel = self._drivers.panel(self._drivers.panel_primer(name), account, password)
         count = len(panel.databases())
         return f"signed in at {account.panel} (primer {name}), {count} database{'s' if count != 1 else ''}"
 
-    def make_plan(self, account_name: str, release_ref: str, *, at: str, settings: Mapping[str, str], database: str = "", primer: str = "", transfer: str = "") -> PlanRow:
+    def make_plan(
+        self,
+        account_name: str,
+        release_ref: str,
+        *,
+        at: str,
+        settings: Mapping[str, str],
+        database: str = "",
+        primer: str = "",
+        transfer: str = "",
+    ) -> PlanRow:
         """Look at the target and say what would be done. Secret settings go to the strongbox, under the plan's id.
 
         Raises:
@@ -106,7 +133,10 @@ class Planner:
         connected = self.connect(account)
         try:
             if connected.files.stat(account.root) is None:
-                raise TargetError(f"the document root {account.root} is not there", hint=f"`highshelf account check {account.name}` lists what is")
+                raise TargetError(
+                    f"the document root {account.root} is not there",
+                    hint=f"`highshelf account check {account.name}` lists what is",
+                )
             target = look(connected.files, place)
             tools = find_tools(connected.shell)
             beside = can_hold_beside(connected.files, account.root)
@@ -172,7 +202,9 @@ def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
     if account.address.startswith("http://"):
         found.append("the address is not https: the administrator's password travels in the clear")
     if kind == "none":
-        found.append("nothing in the release connects to a database; no database will be made (--database mariadb to make one)")
+        found.append(
+            "nothing in the release connects to a database; no database will be made (--database mariadb to make one)"
+        )
     if not findings.has_php:
         found.append("the release holds no PHP files")
     if not account.email:
@@ -191,7 +223,12 @@ def find_tools(shell: Shell | None) -> set[str]:
     if shell is None:
         return set()
     try:
-        ran = shell.run("for t in " + " ".join(TOOLS) + '; do command -v "$t" >/dev/null 2>&1 && echo "tool:$t"; done; echo tool:end', timeout_seconds=20)
+        ran = shell.run(
+            "for t in "
+            + " ".join(TOOLS)
+            + '; do command -v "$t" >/dev/null 2>&1 && echo "tool:$t"; done; echo tool:end',
+            timeout_seconds=20,
+        )
     except HighShelfError:
         return set()
     told = [line.removeprefix("tool:") for line in ran.output.splitlines() if line.startswith("tool:")]
@@ -223,4 +260,7 @@ def find_release(store: Store, ref: str) -> ReleaseRow:
     for row in rows:
         if ref.lower() in (row.name.lower(), f"{row.name}-{row.version}".lower(), row.file_name.lower()):
             return row
-    raise NotFoundError(f"there is no release {ref} on the shelf", hint="check it in with `highshelf release check-in FILE`; `highshelf release list` shows what is there")
+    raise NotFoundError(
+        f"there is no release {ref} on the shelf",
+        hint="check it in with `highshelf release check-in FILE`; `highshelf release list` shows what is there",
+    )

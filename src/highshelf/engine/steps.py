@@ -78,7 +78,10 @@ class Steps:
             self._fail(job_id, leg, act.name, fault)
         except Exception as fault:
             log.error("fault", job=job_id, leg=leg, act=act.name, error=type(fault).__name__)
-            wrapped = FaultError(f"High Shelf itself failed in {leg}/{act.name}: {type(fault).__name__}: {fault}", hint="this is our fault; the log has more")
+            wrapped = FaultError(
+                f"High Shelf itself failed in {leg}/{act.name}: {type(fault).__name__}: {fault}",
+                hint="this is our fault; the log has more",
+            )
             self._fail(job_id, leg, act.name, wrapped, traceback.format_exc())
         return outcome("failed")
 
@@ -106,7 +109,13 @@ class Steps:
         if isinstance(result, Ask):
             return outcome("ask", self._ask(bench.id, leg, result))
         if result.told:
-            store.event(bench.id, bench.redact(result.told), leg=leg, kind="act" if isinstance(result, Done) else "note", data={"act": act.name})
+            store.event(
+                bench.id,
+                bench.redact(result.told),
+                leg=leg,
+                kind="act" if isinstance(result, Done) else "note",
+                data={"act": act.name},
+            )
         if isinstance(result, Done):
             journal.done(leg, act.name, result.facts, bench.redact(result.told))
             return outcome("done" if act is ACTS[leg][-1] else "advance")
@@ -116,10 +125,20 @@ class Steps:
         known = self.store.open_question(job_id)
         if known is not None:
             return known.id
-        row = QuestionRow(id=new_id(), job_id=job_id, leg=leg, value=asked.value, text=asked.text, options=list(asked.options), secret=asked.secret)
+        row = QuestionRow(
+            id=new_id(),
+            job_id=job_id,
+            leg=leg,
+            value=asked.value,
+            text=asked.text,
+            options=list(asked.options),
+            secret=asked.secret,
+        )
         self.store.add(row)
         self.store.set_state(job_id, "waiting")
-        self.store.event(job_id, asked.text, leg=leg, kind="question", data={"question": row.id, "options": list(asked.options)})
+        self.store.event(
+            job_id, asked.text, leg=leg, kind="question", data={"question": row.id, "options": list(asked.options)}
+        )
         return row.id
 
     def _fail(self, job_id: str, leg: str, act: str, fault: HighShelfError, trace: str = "") -> None:
@@ -179,7 +198,9 @@ class Steps:
         row = self.store.get(QuestionRow, question_id, "question")
         self.store.values(row.job_id).set(row.value, text, secret=row.secret or None)
         answered = self.store.change(QuestionRow, question_id, answered_at=now())
-        self.store.event(row.job_id, f"answered: {row.value}", leg=row.leg, kind="answer", data={"question": question_id})
+        self.store.event(
+            row.job_id, f"answered: {row.value}", leg=row.leg, kind="answer", data={"question": question_id}
+        )
         return answered
 
     def finish(self, job_id: str, *, undone: bool) -> None:

@@ -90,6 +90,8 @@ def _describe(layout: Layout, customer: Customer, password: str) -> dict[str, An
     kind = "ftps" if customer.access == "ftps" else "sftp"
     described = {
         "key": customer.key,
+        "number": customer.number,
+        "domain": customer.domain,
         "title": customer.title,
         "transfer": f"{kind}://{layout.login(customer)}@{LOOPBACK}:{layout.port('ftp' if kind == 'ftps' else 'ssh')}",
         "login": layout.login(customer),
@@ -130,7 +132,8 @@ def _panel(layout: Layout, passwords: dict[str, str]) -> Daemon:
         "port": layout.port("panel"),
         "socket": str(layout.database_socket),
         "customers": {
-            c.number: {"title": c.title, "login": layout.login(c), "password": passwords[c.key]} for c in layout.customers
+            c.number: {"title": c.title, "login": layout.login(c), "password": passwords[c.key]}
+            for c in layout.customers
         },
         "database_limit": 12,
     }

@@ -101,7 +101,7 @@ def stop_all(daemons: Iterable[Running], patience_seconds: float = 8) -> list[in
                 _signal(pid, sig)
         if _await_end(family, patience):
             break
-    return [pid for pid in family]
+    return list(family)
 
 
 def end_processes_of(user_id: int) -> None:

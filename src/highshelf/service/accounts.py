@@ -30,7 +30,12 @@ def _fields(given: dict[str, Any]) -> dict[str, Any]:
     fields = {k: v for k, v in given.items() if k not in SECRETS and k != "transfer"}
     if given.get("transfer"):
         login = parse_transfer(given["transfer"])
-        fields |= {"transfer_kind": login.kind, "transfer_host": login.host, "transfer_port": login.port, "transfer_login": login.login}
+        fields |= {
+            "transfer_kind": login.kind,
+            "transfer_host": login.host,
+            "transfer_port": login.port,
+            "transfer_login": login.login,
+        }
     if given.get("address"):
         fields["address"] = check_address(given["address"])
     if given.get("panel"):
@@ -46,7 +51,10 @@ def _fields(given: dict[str, Any]) -> dict[str, Any]:
 def add(new: AccountNew, room: In, who: Who) -> AccountOut:
     """Keep a hosting account. Nothing is contacted; check it afterwards."""
     if room.store.find(AccountRow, new.name) is not None:
-        raise ConflictError(f"there is an account {new.name} already", hint="choose another name, or change it with `highshelf account change`")
+        raise ConflictError(
+            f"there is an account {new.name} already",
+            hint="choose another name, or change it with `highshelf account change`",
+        )
     if not (new.password.get_secret_value() or new.key.get_secret_value()):
         raise InputError("the account has neither password nor key", hint="give one of them")
     if new.panel_primer:
@@ -80,9 +88,10 @@ def change(name: str, new: AccountChange, room: In, who: Who) -> AccountOut:
     before = room.store.get(AccountRow, name, "account")
     given = new.model_dump(exclude_none=True)
     fields = _fields(given)
-    if (fields.get("transfer_host", before.transfer_host), fields.get("transfer_port", before.transfer_port)) != (before.transfer_host, before.transfer_port):
-        fields["fingerprint"] = ""
-    elif fields.get("transfer_kind", before.transfer_kind) != before.transfer_kind:
+    if (fields.get("transfer_host", before.transfer_host), fields.get("transfer_port", before.transfer_port)) != (
+        before.transfer_host,
+        before.transfer_port,
+    ) or fields.get("transfer_kind", before.transfer_kind) != before.transfer_kind:
         fields["fingerprint"] = ""
     _seal(room, name, given)
     return account_out(room.store.change(AccountRow, name, **fields))
@@ -100,7 +109,9 @@ def remove(name: str, room: In, who: Who) -> None:
     """Forget an account and its secrets; refused while an installation or a running job needs it."""
     room.store.get(AccountRow, name, "account")
     if room.store.all(InstallationRow, col(InstallationRow.account) == name):
-        raise ConflictError(f"installations stand on the account {name}", hint="`highshelf installation list` shows them")
+        raise ConflictError(
+            f"installations stand on the account {name}", hint="`highshelf installation list` shows them"
+        )
     if room.store.all(JobRow, col(JobRow.account) == name, col(JobRow.finished_at).is_(None)):
         raise ConflictError(f"a job is running on the account {name}", hint="wait for it, or cancel it")
     for ref in SECRETS.values():

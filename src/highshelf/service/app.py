@@ -55,7 +55,13 @@ class RealDrivers:
         return HttpFetch(Origins.of(*addresses), address=addresses[0], reach=reach)
 
     def panel(self, primer: PanelPrimer, account: Account, password: str) -> Panel:
-        return FormPanel(HttpFetch(Origins.of(account.panel)), primer, account.panel, account.panel_login or account.transfer.login, password)
+        return FormPanel(
+            HttpFetch(Origins.of(account.panel)),
+            primer,
+            account.panel,
+            account.panel_login or account.transfer.login,
+            password,
+        )
 
     def helper(
         self,
@@ -67,13 +73,20 @@ class RealDrivers:
         outstanding: Callable[[str], None],
         gone: Callable[[str], None],
     ) -> Helper:
-        return HostHelper(files, fetch, folder=folder, address=address, reaches=reaches, outstanding=outstanding, gone=gone)
+        return HostHelper(
+            files, fetch, folder=folder, address=address, reaches=reaches, outstanding=outstanding, gone=gone
+        )
 
     def php_over_shell(self, shell: Shell) -> HostPhp:
         return PhpOverShell(shell)
 
     def php_through_helper(
-        self, helper: Helper, files: HostFiles, path: str, outstanding: Callable[[str], None], gone: Callable[[str], None]
+        self,
+        helper: Helper,
+        files: HostFiles,
+        path: str,
+        outstanding: Callable[[str], None],
+        gone: Callable[[str], None],
     ) -> HostPhp:
         return PhpThroughHelper(helper, files, path, outstanding, gone)
 

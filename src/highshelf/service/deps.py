@@ -49,7 +49,9 @@ class Rooms:
     make_zip: Callable[[Path, Path], None]
 
 
-_bearer = HTTPBearer(auto_error=False, description="the operator's token, from the file `token` in the service's data folder")
+_bearer = HTTPBearer(
+    auto_error=False, description="the operator's token, from the file `token` in the service's data folder"
+)
 
 
 def rooms(request: Request) -> Rooms:
@@ -60,7 +62,10 @@ def rooms(request: Request) -> Rooms:
 def operator(request: Request, given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)]) -> str:
     """The operator's name. Raises SignInError (HTTP 401)."""
     if given is None or not hmac.compare_digest(given.credentials.encode(), rooms(request).token.encode()):
-        raise SignInError("the service wants an operator's token", hint="send it as `Authorization: Bearer …`; it lies in the service's data folder")
+        raise SignInError(
+            "the service wants an operator's token",
+            hint="send it as `Authorization: Bearer …`; it lies in the service's data folder",
+        )
     return "operator"
 
 

@@ -40,7 +40,13 @@ STATUS: tuple[tuple[type[HighShelfError], int], ...] = (
 
 RESPONSES: dict[int | str, dict[str, Any]] = {
     status: {"model": Fault, "description": text}
-    for status, text in ((401, "no or a wrong token"), (404, "no such thing"), (409, "in use, there already, or not free"), (422, "input that does not hold"), (502, "the hosting account or panel said no"))
+    for status, text in (
+        (401, "no or a wrong token"),
+        (404, "no such thing"),
+        (409, "in use, there already, or not free"),
+        (422, "input that does not hold"),
+        (502, "the hosting account or panel said no"),
+    )
 }
 
 
@@ -48,18 +54,26 @@ def add_handlers(app: FastAPI) -> None:
     @app.exception_handler(HighShelfError)
     async def ours(request: Request, fault: HighShelfError) -> JSONResponse:
         status = next(s for kind, s in STATUS if isinstance(fault, kind))
-        body = Fault(code=fault.code, message=fault.message, hint=fault.hint, retryable=fault.retryable, context=fault.context)
+        body = Fault(
+            code=fault.code, message=fault.message, hint=fault.hint, retryable=fault.retryable, context=fault.context
+        )
         return JSONResponse(jsonable_encoder(body), status)
 
     @app.exception_handler(RequestValidationError)
     async def invalid(request: Request, fault: RequestValidationError) -> JSONResponse:
         # What was sent may hold a secret: only the place and the complaint are told.
         faults = [f"{'.'.join(str(p) for p in e['loc'][1:]) or e['loc'][0]}: {e['msg']}" for e in fault.errors()]
-        body = Fault(code="input", message="; ".join(faults), hint="mend these and send it again", context={"faults": faults})
+        body = Fault(
+            code="input", message="; ".join(faults), hint="mend these and send it again", context={"faults": faults}
+        )
         return JSONResponse(jsonable_encoder(body), 422)
 
     @app.exception_handler(Exception)
     async def unknown(request: Request, fault: Exception) -> JSONResponse:
         log.error("fault", path=request.url.path, error=type(fault).__name__)
-        body = Fault(code="fault", message=f"High Shelf itself failed: {type(fault).__name__}", hint="this is our fault; the service's log has more")
+        body = Fault(
+            code="fault",
+            message=f"High Shelf itself failed: {type(fault).__name__}",
+            hint="this is our fault; the service's log has more",
+        )
         return JSONResponse(jsonable_encoder(body), 500)

@@ -48,7 +48,9 @@ def _reveal(room: Rooms, row: InstallationRow, wanted: str, who: str) -> dict[st
     known = credentials_of(row)
     chosen = known if wanted == "all" else {k: v for k, v in known.items() if k == wanted}
     if not chosen:
-        raise NotFoundError(f"the installation {row.id} has no credential {wanted}", hint="it has: all, " + ", ".join(known))
+        raise NotFoundError(
+            f"the installation {row.id} has no credential {wanted}", hint="it has: all, " + ", ".join(known)
+        )
     for name in chosen:
         room.store.record_reveal(f"installation/{row.id}/{name}", who)
     return {name: room.store.secret(ref) for name, ref in chosen.items()}

@@ -28,13 +28,32 @@ FINAL = ("done", "failed", "cancelled")
 def job_out(room: Rooms, row: JobRow, *, whole: bool = True) -> JobOut:
     journal = room.store.journal(row.id)
     question = room.store.open_question(row.id)
-    acts = [ActOut(**{n: getattr(a, n) for n in ActOut.model_fields}) for a in reversed(journal.newest_first())] if whole else []
+    acts = (
+        [ActOut(**{n: getattr(a, n) for n in ActOut.model_fields}) for a in reversed(journal.newest_first())]
+        if whole
+        else []
+    )
     return JobOut(
         plan=row.plan_id,
-        question=QuestionOut(**{n: getattr(question, n) for n in QuestionOut.model_fields}) if question and not row.finished_at else None,
+        question=QuestionOut(**{n: getattr(question, n) for n in QuestionOut.model_fields})
+        if question and not row.finished_at
+        else None,
         acts=acts,
         outstanding=journal.leftovers(),
-        **{n: getattr(row, n) for n in ("id", "kind", "account", "application", "state", "error", "installation", "created_at", "finished_at")},
+        **{
+            n: getattr(row, n)
+            for n in (
+                "id",
+                "kind",
+                "account",
+                "application",
+                "state",
+                "error",
+                "installation",
+                "created_at",
+                "finished_at",
+            )
+        },
     )
 
 
@@ -43,9 +62,13 @@ def start(new: JobNew, room: In, who: Who) -> JobOut:
     """Start the install job of a plan. A plan is used once."""
     plan_row = room.store.get(PlanRow, new.plan, "plan")
     if room.store.all(JobRow, col(JobRow.plan_id) == new.plan):
-        raise ConflictError(f"the plan {new.plan} was used already", hint="make a new one: the account may look different now")
+        raise ConflictError(
+            f"the plan {new.plan} was used already", hint="make a new one: the account may look different now"
+        )
     plan = Plan.from_dict(plan_row.body)
-    row = room.store.add(JobRow(id=new_id(), plan_id=new.plan, account=plan.account, application=plan.application, keep=new.keep))
+    row = room.store.add(
+        JobRow(id=new_id(), plan_id=new.plan, account=plan.account, application=plan.application, keep=new.keep)
+    )
     values = room.store.values(row.id)
     for name, value in plan.settings.items():
         # Names of database and user are whole only after the panel added its part.
@@ -111,12 +134,21 @@ def log(job_id: str, room: In, who: Who, after: int = 0) -> Listing[EventOut]:
     return Listing(items=[_event_out(e) for e in room.store.events_after(job_id, after)])
 
 
-@router.get("/{job_id}/events", operation_id="job_events", response_class=StreamingResponse, responses={200: {"content": {"text/event-stream": {}}}})
-def events(job_id: str, room: In, who: Who, after: int = 0, last_event_id: Annotated[str | None, Header()] = None) -> StreamingResponse:
+@router.get(
+    "/{job_id}/events",
+    operation_id="job_events",
+    response_class=StreamingResponse,
+    responses={200: {"content": {"text/event-stream": {}}}},
+)
+def events(
+    job_id: str, room: In, who: Who, after: int = 0, last_event_id: Annotated[str | None, Header()] = None
+) -> StreamingResponse:
     """Server-sent events until the job ends; resumes after Last-Event-ID. The data are those of `job_log`."""
     room.store.get(JobRow, job_id, "job")
     start = int(last_event_id) if last_event_id and last_event_id.isdigit() else after
-    return StreamingResponse(_stream(room, job_id, start), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+    return StreamingResponse(
+        _stream(room, job_id, start), media_type="text/event-stream", headers={"Cache-Control": "no-store"}
+    )
 
 
 async def _stream(room: Rooms, job_id: str, last: int) -> AsyncIterator[str]:

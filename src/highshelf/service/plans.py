@@ -20,7 +20,9 @@ def plan_out(row: PlanRow) -> PlanOut:
 @router.post("", operation_id="plan_make", status_code=201)
 def make(new: PlanNew, room: In, who: Who) -> PlanOut:
     """Look at the account and say what an installation would do there, act by act. Nothing is changed."""
-    row = room.planner.make_plan(new.account, new.release, at=new.at, settings=new.settings, database=new.database, primer=new.primer)
+    row = room.planner.make_plan(
+        new.account, new.release, at=new.at, settings=new.settings, database=new.database, primer=new.primer
+    )
     return plan_out(row)
 
 

@@ -28,9 +28,16 @@ def release_out(row: ReleaseRow) -> ReleaseOut:
     "",
     operation_id="release_check_in",
     status_code=201,
-    openapi_extra={"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}},
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+        }
+    },
 )
-async def check_in(request: Request, room: In, who: Who, file_name: Annotated[str, Query(min_length=1, max_length=200)]) -> ReleaseOut:
+async def check_in(
+    request: Request, room: In, who: Who, file_name: Annotated[str, Query(min_length=1, max_length=200)]
+) -> ReleaseOut:
     """Check in an archive (the request's body). The same bytes twice are one release."""
     draft = await room.store.shelf.receive(request.stream(), Path(file_name).name)
     try:
@@ -67,7 +74,9 @@ def _keep(room: Rooms, draft: Path, file_name: str) -> ReleaseOut:
 
 @router.get("", operation_id="release_list")
 def listing(room: In, who: Who) -> Listing[ReleaseOut]:
-    return Listing(items=[release_out(r) for r in room.store.all(ReleaseRow, order=col(ReleaseRow.checked_in_at).desc())])
+    return Listing(
+        items=[release_out(r) for r in room.store.all(ReleaseRow, order=col(ReleaseRow.checked_in_at).desc())]
+    )
 
 
 @router.get("/{ref}", operation_id="release_show")

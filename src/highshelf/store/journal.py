@@ -66,7 +66,9 @@ class JobJournal:
 
     def newest_first(self) -> list[ActRow]:
         with session_on(self._engine) as session:
-            rows = session.exec(select(ActRow).where(col(ActRow.job_id) == self._job_id).order_by(col(ActRow.seq).desc()))
+            rows = session.exec(
+                select(ActRow).where(col(ActRow.job_id) == self._job_id).order_by(col(ActRow.seq).desc())
+            )
             return list(rows)
 
     def outstanding(self, path: str) -> None:

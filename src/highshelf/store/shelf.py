@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import os
 import secrets
 from collections.abc import AsyncIterator
 from dataclasses import asdict
@@ -51,7 +50,7 @@ class Shelf:
             if not size:
                 raise ArchiveError(f"{file_name} is empty", hint="check in the release's archive")
             final = self._folder / f"draft-{digest.hexdigest()}-{secrets.token_hex(4)}"
-            os.replace(draft, final)
+            draft.replace(final)
             return final
         finally:
             draft.unlink(missing_ok=True)
@@ -60,8 +59,10 @@ class Shelf:
         """Move a checked draft to its place, with its contents list."""
         target = self.folder(sha256)
         target.mkdir(exist_ok=True)
-        (target / "contents.json").write_text(json.dumps({"wrapper": contents.wrapper, "files": [asdict(f) for f in contents.files]}))
-        os.replace(draft, target / "archive")
+        (target / "contents.json").write_text(
+            json.dumps({"wrapper": contents.wrapper, "files": [asdict(f) for f in contents.files]})
+        )
+        draft.replace(target / "archive")
 
     def contents(self, sha256: str) -> Contents:
         raw = json.loads((self.folder(sha256) / "contents.json").read_text())

@@ -104,11 +104,15 @@ class Store:
     def values(self, job_id: str) -> JobValues:
         return JobValues(self, job_id)
 
-    def event(self, job_id: str, text: str, *, leg: str = "", kind: str = "note", data: dict[str, Any] | None = None) -> None:
+    def event(
+        self, job_id: str, text: str, *, leg: str = "", kind: str = "note", data: dict[str, Any] | None = None
+    ) -> None:
         self.add(EventRow(job_id=job_id, text=text, leg=leg, kind=kind, data=data or {}))
 
     def events_after(self, job_id: str, last: int, limit: int = 500) -> Sequence[EventRow]:
-        return self.all(EventRow, col(EventRow.job_id) == job_id, col(EventRow.id) > last, order=col(EventRow.id), limit=limit)
+        return self.all(
+            EventRow, col(EventRow.job_id) == job_id, col(EventRow.id) > last, order=col(EventRow.id), limit=limit
+        )
 
     def open_question(self, job_id: str) -> QuestionRow | None:
         rows = self.all(QuestionRow, col(QuestionRow.job_id) == job_id, col(QuestionRow.answered_at).is_(None))

@@ -37,7 +37,10 @@ class Strongbox:
             key = bytes.fromhex(key_file.read_text().strip())
             self._cipher = AESGCM(key)
         except ValueError:
-            raise StrongboxError(f"{key_file} does not hold a strongbox key", hint="restore it from the backup; without it no secret can be opened") from None
+            raise StrongboxError(
+                f"{key_file} does not hold a strongbox key",
+                hint="restore it from the backup; without it no secret can be opened",
+            ) from None
 
     def seal(self, ref: str, secret: str) -> tuple[bytes, bytes]:
         """Nonce and sealed text."""
@@ -49,4 +52,6 @@ class Strongbox:
         try:
             return self._cipher.decrypt(nonce, sealed, ref.encode()).decode()
         except InvalidTag:
-            raise StrongboxError(f"the secret {ref} does not open", hint="is this the key the database was used with?") from None
+            raise StrongboxError(
+                f"the secret {ref} does not open", hint="is this the key the database was used with?"
+            ) from None

@@ -23,7 +23,10 @@ def _choose(job: Job, what: Literal["database", "user"], taken: list[str]) -> tu
         whole = panel.full_name(given, what)
         if whole in taken:
             kind = "database" if what == "database" else "database user"
-            raise ConflictError(f"the {kind} {whole} exists already", hint=f"choose another with --set {'database.name' if what == 'database' else 'database.user'}=…, or leave it out")
+            raise ConflictError(
+                f"the {kind} {whole} exists already",
+                hint=f"choose another with --set {'database.name' if what == 'database' else 'database.user'}=…, or leave it out",
+            )
         return given, whole
     for _ in range(ATTEMPTS):
         name = name_from(job.findings.name, min(panel.longest(what), 12))

@@ -14,7 +14,14 @@ from typing import Any
 from highshelf.core.errors import HelperError, IdentityError, MissingFileError, TransferError
 from highshelf.core.legs.job import Act, Done, Job, More, Result
 from highshelf.core.legs.survey import look_at_target
-from highshelf.core.legs.trees import clear_leftovers, entries_or_none, holding_folder, remove_tree, run_or_fail, unpacked_tree
+from highshelf.core.legs.trees import (
+    clear_leftovers,
+    entries_or_none,
+    holding_folder,
+    remove_tree,
+    run_or_fail,
+    unpacked_tree,
+)
 from highshelf.core.placing.identity import compare
 
 DENY = b"<IfModule mod_authz_core.c>\nRequire all denied\n</IfModule>\n<IfModule !mod_authz_core.c>\nDeny from all\n</IfModule>\n"
@@ -22,7 +29,8 @@ DENY = b"<IfModule mod_authz_core.c>\nRequire all denied\n</IfModule>\n<IfModule
 UNSURE_BYTES = 64 * 32_768
 TELL_SECONDS = 0.5
 UNZIP_WITH_PHP = (
-    "$a = new ZipArchive(); if ($a->open('archive.zip') !== true || !$a->extractTo('tree')) { fwrite(STDERR, 'cannot unpack'); exit(1); }"
+    "$a = new ZipArchive(); if ($a->open('archive.zip') !== true || !$a->extractTo('tree'))"
+    " { fwrite(STDERR, 'cannot unpack'); exit(1); }"
 )
 
 
@@ -91,7 +99,9 @@ def _unpack_slice(job: Job) -> Result:
     answer = job.helper().call("unpack", {"next": cursor})
     job.journal.keep("place", "unpack", {"next": answer["next"], "all": answer["all"]})
     if answer["next"] == cursor and cursor < answer["all"]:
-        raise HelperError("the helper makes no progress in unpacking", hint="PHP's time limit on this host is too short for one file")
+        raise HelperError(
+            "the helper makes no progress in unpacking", hint="PHP's time limit on this host is too short for one file"
+        )
     if answer["next"] < answer["all"]:
         return More(f"unpacked {answer['next']} of {answer['all']} entries")
     return Done(f"unpacked through the helper ({answer['all']} entries)")
@@ -100,14 +110,23 @@ def _unpack_slice(job: Job) -> Result:
 def identity(job: Job) -> Result:
     hashes = _hashes_by_helper(job) if job.plan.way["name"] == "helper" else _hashes_by_shell(job)
     count = compare(job.contents, hashes)
-    return Done(f"{count} files are identical with the release (SHA-256), dotfiles included; folders 755, files 644", {"files": count})
+    return Done(
+        f"{count} files are identical with the release (SHA-256), dotfiles included; folders 755, files 644",
+        {"files": count},
+    )
 
 
 def _hashes_by_shell(job: Job) -> dict[str, str]:
     tree = shlex.quote(unpacked_tree(job))
     modes = "find . -type d -exec chmod 755 {} + && find . -type f -exec chmod 644 {} +"
-    output = run_or_fail(job, f"cd {tree} && {modes} && find . -type f -print0 | xargs -0 sha256sum -z | tr '\\0' '\\n'")
-    return {path.removeprefix("./"): digest for digest, _, path in (line.partition("  ") for line in output.splitlines()) if path}
+    output = run_or_fail(
+        job, f"cd {tree} && {modes} && find . -type f -print0 | xargs -0 sha256sum -z | tr '\\0' '\\n'"
+    )
+    return {
+        path.removeprefix("./"): digest
+        for digest, _, path in (line.partition("  ") for line in output.splitlines())
+        if path
+    }
 
 
 def _hashes_by_helper(job: Job) -> dict[str, str]:
@@ -188,8 +207,13 @@ def unswap(job: Job, facts: dict[str, Any]) -> None:
     stays -= set(facts["placeholders"])
     for entry in entries_or_none(files, place.target) or []:
         # A placeholder that had not stepped aside yet is still the host's own.
-        untouched = entry.name in facts["placeholders"] and files.stat(posixpath.join(hold_path, "aside-" + entry.name)) is None
-        came_in = files.stat(posixpath.join(unpacked_tree(job), entry.name)) is None and entry.name in job.contents.top_names()
+        untouched = (
+            entry.name in facts["placeholders"] and files.stat(posixpath.join(hold_path, "aside-" + entry.name)) is None
+        )
+        came_in = (
+            files.stat(posixpath.join(unpacked_tree(job), entry.name)) is None
+            and entry.name in job.contents.top_names()
+        )
         if entry.name in stays or (untouched and not came_in):
             continue
         files.rename(posixpath.join(place.target, entry.name), posixpath.join(undone, entry.name))

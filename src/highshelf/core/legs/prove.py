@@ -24,9 +24,13 @@ def door(job: Job) -> Result:
     """Find the pages with a login form."""
     known = [job.place.url(job.primer.login_address)] if job.primer and job.primer.login_address else []
     ended = job.values.get("walk.ended") or ""
-    doors = find_doors(job.fetch(fresh=True), job.place.address, [*known, *([ended] if ended.startswith(job.place.address) else [])])
+    doors = find_doors(
+        job.fetch(fresh=True), job.place.address, [*known, *([ended] if ended.startswith(job.place.address) else [])]
+    )
     if not doors:
-        raise ProofError("no page was found where the administrator signs in", hint="give its address in a primer (login_address: …)")
+        raise ProofError(
+            "no page was found where the administrator signs in", hint="give its address in a primer (login_address: …)"
+        )
     return Done(f"login page found: {doors[0].url}", {"doors": [[d.url, d.title] for d in doors]})
 
 
@@ -42,13 +46,17 @@ def signs_in(job: Job) -> Result:
         if attempt.inside:
             return Done(f"administrator {name} {attempt.told}, at {url}", {"url": url})
         attempts.append(f"{url}: {attempt.told}")
-    raise ProofError(f"the administrator {name} cannot sign in: " + "; ".join(attempts), hint="look at the login page by hand")
+    raise ProofError(
+        f"the administrator {name} cannot sign in: " + "; ".join(attempts), hint="look at the login page by hand"
+    )
 
 
 def wrong_password(job: Job) -> Result:
     attempt = _try(job, job.journal.facts("prove", "signs-in")["url"], generate_password())
     if attempt.inside:
-        raise ProofError("the administrator's login accepts a wrong password", hint="do not put this site in front of the public")
+        raise ProofError(
+            "the administrator's login accepts a wrong password", hint="do not put this site in front of the public"
+        )
     return Done(f"a wrong password is refused: {attempt.told}")
 
 
@@ -63,7 +71,11 @@ def not_served(job: Job) -> Result:
             continue
         snapshot = fetch.get(job.place.url(path))
         page = read(snapshot)
-        if snapshot.status == 200 and any(f.typed and f.kind == "password" for form in page.forms for f in form.fields) and job.place.url(path) == snapshot.url:
+        if (
+            snapshot.status == 200
+            and any(f.typed and f.kind == "password" for form in page.forms for f in form.fields)
+            and job.place.url(path) == snapshot.url
+        ):
             raise ProofError(f"the installer still answers at {path}")
         checked.append(f"{path}: {snapshot.status}")
     for path in (job.values.get("configuration.files") or "").split():
@@ -80,7 +92,10 @@ def not_served(job: Job) -> Result:
 
 
 def register(job: Job) -> Result:
-    facts: dict[str, Any] = {"door": job.journal.facts("prove", "signs-in")["url"], "title": job.journal.facts("prove", "front").get("title", "")}
+    facts: dict[str, Any] = {
+        "door": job.journal.facts("prove", "signs-in")["url"],
+        "title": job.journal.facts("prove", "front").get("title", ""),
+    }
     number = job.register(facts)
     return Done(f"installation {number} is written down", {"installation": number})
 

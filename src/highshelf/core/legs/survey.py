@@ -19,7 +19,9 @@ def look_at_target(job: Job) -> Target:
     """
     files, place = job.files(), job.place
     if files.stat(place.root) is None:
-        raise TargetError(f"the document root {place.root} is not there", hint="check its name with `highshelf account check`")
+        raise TargetError(
+            f"the document root {place.root} is not there", hint="check its name with `highshelf account check`"
+        )
     entries = entries_or_none(files, place.target)
     if entries is not None:
         # A holding folder or helper of this very job, left by a step that was cut off, is ours.

@@ -44,7 +44,11 @@ def installer_aside(job: Job) -> Result:
         wanted = [*job.findings.installer_entries(), *(job.primer.remove if job.primer else [])]
         # A folder takes what is in it along.
         tops = [e for e in wanted if not any(e != o and e.startswith(o + "/") for o in wanted)]
-        moves = {e: f"installer-{i}-{tail}" for i, e in enumerate(tops) if files.stat(posixpath.join(job.place.target, e)) is not None}
+        moves = {
+            e: f"installer-{i}-{tail}"
+            for i, e in enumerate(tops)
+            if files.stat(posixpath.join(job.place.target, e)) is not None
+        }
         facts = {"moves": moves, "before": works(job)}
         job.journal.intend("tidy", "installer-aside", facts)
     for entry, name in facts["moves"].items():
@@ -52,7 +56,9 @@ def installer_aside(job: Job) -> Result:
         if files.stat(aside) is None:
             files.rename(inside, aside)
     moved = ", ".join(facts["moves"])
-    return Done(f"installer out of the way: {moved}" if moved else "the release has no installer of its own to move away", facts)
+    return Done(
+        f"installer out of the way: {moved}" if moved else "the release has no installer of its own to move away", facts
+    )
 
 
 def installer_back(job: Job, facts: dict[str, Any]) -> None:
@@ -60,7 +66,11 @@ def installer_back(job: Job, facts: dict[str, Any]) -> None:
     files = job.files()
     for entry, name in facts["moves"].items():
         inside, aside = posixpath.join(job.place.target, entry), posixpath.join(holding_folder(job), name)
-        if files.stat(aside) is not None and files.stat(inside) is None and files.stat(posixpath.dirname(inside)) is not None:
+        if (
+            files.stat(aside) is not None
+            and files.stat(inside) is None
+            and files.stat(posixpath.dirname(inside)) is not None
+        ):
             files.rename(aside, inside)
 
 
@@ -113,7 +123,10 @@ def tighten(job: Job) -> Result:
         files.chmod(posixpath.join(target, path), 0o644)
     told = ", ".join(f"{p} {m}" for p, m in modes.items()) or "no configuration file was made"
     job.values.set("configuration.files", "\n".join(modes))
-    return Done(f"modes: {told}" + (f"; {len(loose)} files were writable for everybody and are not any more" if loose else ""), {"modes": modes})
+    return Done(
+        f"modes: {told}" + (f"; {len(loose)} files were writable for everybody and are not any more" if loose else ""),
+        {"modes": modes},
+    )
 
 
 def _listing(job: Job, inside: str, depth: int) -> dict[str, int | None]:
@@ -145,10 +158,17 @@ def change_login(job: Job) -> Result:
             break
         fetch = job.fetch(fresh=True)
         if sign_in(fetch, door, name, old).inside:
-            make_login_change(fetch, job.place.address, job.primer.change_login, {"admin.name": name, "old.password": old, "new.password": new})
+            make_login_change(
+                fetch,
+                job.place.address,
+                job.primer.change_login,
+                {"admin.name": name, "old.password": old, "new.password": new},
+            )
             break
     else:
-        raise ProofError(f"the published login {name} does not work, so it cannot be changed", hint="look at the login page by hand")
+        raise ProofError(
+            f"the published login {name} does not work, so it cannot be changed", hint="look at the login page by hand"
+        )
     job.values.set("admin.password", new, secret=True)
     job.values.set("admin.published", "changed")
     return Done("the login its maker publishes was changed to a password of the job's own")
@@ -159,7 +179,9 @@ def count_tables(job: Job) -> Result:
         return Done("no database to look at")
     answer = database_login(job, write=False)
     if not answer["ok"] or not answer["tables"]:
-        raise ProofError(f"the database {job.values.get('database.name')} has no tables: {answer.get('error', 'it is empty')}")
+        raise ProofError(
+            f"the database {job.values.get('database.name')} has no tables: {answer.get('error', 'it is empty')}"
+        )
     return Done(f"the database has {len(answer['tables'])} tables", {"tables": len(answer["tables"])})
 
 

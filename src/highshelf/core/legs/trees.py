@@ -83,5 +83,7 @@ def run_or_fail(job: Job, command: str, *, text: str = "", timeout_seconds: floa
         raise ShellError("this account has no shell")
     ran = shell.run(command, text=text, timeout_seconds=timeout_seconds)
     if ran.status != 0:
-        raise ShellError(f"a command on the host failed (status {ran.status}): {(ran.complaint or ran.output).strip()[:300]}")
+        raise ShellError(
+            f"a command on the host failed (status {ran.status}): {(ran.complaint or ran.output).strip()[:300]}"
+        )
     return ran.output

@@ -36,7 +36,10 @@ def converse(job: Job) -> Result:
         return _arrived(job, fetch, fetch.get(state["url"]), {**state, "history": history, "pending": None})
     history = [Turn(**t) for t in state["history"]]
     if len(history) > MAX_TURNS:
-        raise WalkError(f"the installer has not ended after {MAX_TURNS} pages", hint="walk through it by hand; the files and the database are ready")
+        raise WalkError(
+            f"the installer has not ended after {MAX_TURNS} pages",
+            hint="walk through it by hand; the files and the database are ready",
+        )
     page = read(Snapshot.from_json(job.values.get("walk.page") or ""))
     _keep_finds(job, page, state)
     return _make(job, fetch, decide(page, _knowledge(job, state), history), page, state)
@@ -57,7 +60,10 @@ def _begin(job: Job, fetch: Fetch) -> Result:
         if isinstance(move, Stuck) and page.php_faults:
             job.evidence("walk-begin", snapshot)
             raise WalkError(move.why, hint="does the release fit this PHP version?")
-    raise WalkError(f"no installer was found (last look: {last})", hint="give its address in a primer (installer: …), or walk through it by hand")
+    raise WalkError(
+        f"no installer was found (last look: {last})",
+        hint="give its address in a primer (installer: …), or walk through it by hand",
+    )
 
 
 def _installer_url(path: str) -> str:
@@ -70,7 +76,9 @@ def _plain_front(page: Page, move: Move) -> bool:
 
 
 def installing(page: Page) -> bool:
-    said = " ".join([page.title, *page.headings, *(b.label for f in page.forms for b in f.buttons), urlsplit(page.url).path])
+    said = " ".join(
+        [page.title, *page.headings, *(b.label for f in page.forms for b in f.buttons), urlsplit(page.url).path]
+    )
     return lexicon().says("installing", said)
 
 
@@ -111,7 +119,9 @@ def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any])
         case Stuck():
             job.evidence("walk-stuck", Snapshot.from_json(job.values.get("walk.page") or ""))
             blamed = f" (this seems to be about {', '.join(move.blame)})" if move.blame else ""
-            raise WalkError(move.why + blamed, hint="the page is kept with the job; everything placed was taken back", page=page.url)
+            raise WalkError(
+                move.why + blamed, hint="the page is kept with the job; everything placed was taken back", page=page.url
+            )
 
 
 def _intend(job: Job, state: dict[str, Any], turn: Turn) -> None:
@@ -160,7 +170,10 @@ def _finish(job: Job, fetch: Fetch, move: Finished, state: dict[str, Any]) -> Re
         page = read(snapshot)
         following = decide(page, _knowledge(job, state), [Turn(**t) for t in state["history"]])
         goes_on = isinstance(following, Submit) and installing(page) and says_login(page) is None
-        inside = any(urlsplit(snapshot.url).path.startswith(urlsplit(urljoin(job.place.address, _installer_url(p))).path) for p in job.findings.installers)
+        inside = any(
+            urlsplit(snapshot.url).path.startswith(urlsplit(urljoin(job.place.address, _installer_url(p))).path)
+            for p in job.findings.installers
+        )
         if goes_on and not inside and page.status < 400:
             return _arrived(job, fetch, snapshot, {**state, "looked": len(state["history"]) > MAX_TURNS // 2})
     if job.values.get("published.password") and "admin.password" not in state.get("used", []):

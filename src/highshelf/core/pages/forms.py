@@ -17,7 +17,9 @@ def is_called(field: Field, wanted: str) -> bool:
 def find_form(page: Page, fields: Sequence[str], press: str | None) -> tuple[Form | None, Button | None]:
     """The first form that has all the fields and the button."""
     for form in page.forms:
-        button = next((b for b in form.buttons if fold(press) in (fold(b.label), fold(b.value))), None) if press else None
+        button = (
+            next((b for b in form.buttons if fold(press) in (fold(b.label), fold(b.value))), None) if press else None
+        )
         if press and button is None:
             continue
         if all(any(is_called(f, w) for f in form.fields) for w in fields):
@@ -25,7 +27,9 @@ def find_form(page: Page, fields: Sequence[str], press: str | None) -> tuple[For
     return None, None
 
 
-def filled(form: Form, button: Button | None, texts: Mapping[str, str], *, tick: str | None = None, only: Sequence[str] = ()) -> list[tuple[str, str]]:
+def filled(
+    form: Form, button: Button | None, texts: Mapping[str, str], *, tick: str | None = None, only: Sequence[str] = ()
+) -> list[tuple[str, str]]:
     """What is sent: the form as it stands, with these texts filled in and these boxes ticked.
 
     Raises:
@@ -47,6 +51,8 @@ def _pairs(field: Field, texts: Mapping[str, str], tick: str | None, only: Seque
     if field.kind == "select" and given is not None:
         option = next((o.value for o in field.options if given in (o.value, o.label)), None)
         if option is None:
-            raise InputError(f"{given} is not offered under “{field.label or field.name}”", hint="look at the page by hand")
+            raise InputError(
+                f"{given} is not offered under “{field.label or field.name}”", hint="look at the page by hand"
+            )
         return [(field.name, option)]
     return [(field.name, field.value if given is None else given)]

@@ -35,9 +35,7 @@ class Lexicon:
 @lru_cache(maxsize=1)
 def lexicon() -> Lexicon:
     raw = yaml.safe_load(resources.files(__package__).joinpath("lexicon.yaml").read_text(encoding="utf-8"))
-    values = {
-        name: Words(tuple(w["label"]), tuple(w["name"]), w["group"]) for name, w in raw.pop("values").items()
-    }
+    values = {name: Words(tuple(w["label"]), tuple(w["name"]), w["group"]) for name, w in raw.pop("values").items()}
     groups = {name: tuple(stems) for name, stems in raw.pop("groups").items()}
     return Lexicon(values, groups, {topic: tuple(stems) for topic, stems in raw.items()})
 

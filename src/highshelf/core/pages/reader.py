@@ -14,12 +14,33 @@ from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option, Page, Shown
 from highshelf.core.pages.snapshot import Snapshot
 
-PHP_FAULT = re.compile(r"\b(?:Fatal error|Parse error|Uncaught \w+(?:Exception|Error)|Warning|Deprecated|Notice)\b: .{0,300}?on line \d+", re.S)
+PHP_FAULT = re.compile(
+    r"\b(?:Fatal error|Parse error|Uncaught \w+(?:Exception|Error)|Warning|Deprecated|Notice)\b: .{0,300}?on line \d+",
+    re.S,
+)
 # Words in class names that say what a box is for; "alert" and "notice" alone say nothing.
-BAD_MARK = re.compile(r"(?<![a-z])(error|errors|danger|fail|failed|failure|bad|invalid|complaint|refusal)(?![a-z])", re.I)
+BAD_MARK = re.compile(
+    r"(?<![a-z])(error|errors|danger|fail|failed|failure|bad|invalid|complaint|refusal)(?![a-z])", re.I
+)
 GOOD_MARK = re.compile(r"(?<![a-z])(success|ok|done|good)(?![a-z])", re.I)
 MILD_MARK = re.compile(r"(?<![a-z])(info|warning|hint|note|help)(?![a-z])", re.I)
-NOT_A_NOTICE = {"html", "body", "form", "table", "tbody", "tr", "main", "script", "style", "head", "input", "select", "button", "td", "th"}
+NOT_A_NOTICE = {
+    "html",
+    "body",
+    "form",
+    "table",
+    "tbody",
+    "tr",
+    "main",
+    "script",
+    "style",
+    "head",
+    "input",
+    "select",
+    "button",
+    "td",
+    "th",
+}
 
 
 def read(snapshot: Snapshot) -> Page:
@@ -44,17 +65,22 @@ def read(snapshot: Snapshot) -> Page:
         checks=tuple(read_checks(tree)),
         shown=tuple(_shown(tree)),
         refresh=_refresh(tree, base, snapshot),
-        php_faults=tuple(clean(re.sub(r"<[^>]+>", " ", m.group(0))) for m in PHP_FAULT.finditer(re.sub(r"</?(b|br) ?/?>", "", snapshot.html))),
+        php_faults=tuple(
+            clean(re.sub(r"<[^>]+>", " ", m.group(0)))
+            for m in PHP_FAULT.finditer(re.sub(r"</?(b|br) ?/?>", "", snapshot.html))
+        ),
     )
 
 
 def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
     for node in tree.css("form"):
-        inside = [n for n in node.css("input, select, textarea, button")]
+        inside = list(node.css("input, select, textarea, button"))
         identity = node.attributes.get("id")
         if identity:
             outside = tree.css(f'[form="{identity}"]')
-            inside += [n for n in outside if n.tag in ("input", "select", "textarea", "button") and not _within(n, node)]
+            inside += [
+                n for n in outside if n.tag in ("input", "select", "textarea", "button") and not _within(n, node)
+            ]
         method = "post" if (node.attributes.get("method") or "").strip().lower() == "post" else "get"
         action = urljoin(base, (node.attributes.get("action") or "").strip())
         fields = tuple(f for f in (_field(n, tree) for n in inside if not _is_button(n)) if f is not None)
@@ -88,7 +114,13 @@ def _button(node: LexborNode, base: str) -> Button:
     kind = (a.get("type") or ("submit" if node.tag == "button" else "")).lower()
     # A plain button or a reset does nothing without JavaScript.
     dead = kind == "reset" or (kind == "button" and not target)
-    return Button(a.get("name") or "", a.get("value") or "", label, "disabled" in a or dead, urljoin(base, target) if target else "")
+    return Button(
+        a.get("name") or "",
+        a.get("value") or "",
+        label,
+        "disabled" in a or dead,
+        urljoin(base, target) if target else "",
+    )
 
 
 def _field(node: LexborNode, tree: LexborHTMLParser) -> Field | None:
@@ -96,14 +128,11 @@ def _field(node: LexborNode, tree: LexborHTMLParser) -> Field | None:
     name = a.get("name") or ""
     if not name:
         return None
-    kind = (a.get("type") or "text").lower() if node.tag == "input" else node.tag
+    kind = (a.get("type") or "text").lower() if node.tag == "input" else str(node.tag)
     options: tuple[Option, ...] = ()
     value = a.get("value") or ""
     if node.tag == "select":
-        options = tuple(
-            Option(o.attributes.get("value") if o.attributes.get("value") is not None else clean(o.text()), clean(o.text()), "selected" in o.attributes)  # type: ignore[arg-type]
-            for o in node.css("option")
-        )
+        options = tuple(_option(o) for o in node.css("option"))
         value = next((o.value for o in options if o.selected), options[0].value if options else "")
     elif node.tag == "textarea":
         value = node.text()
@@ -122,6 +151,11 @@ def _field(node: LexborNode, tree: LexborHTMLParser) -> Field | None:
         disabled="disabled" in a,
         autocomplete=(a.get("autocomplete") or "").lower(),
     )
+
+
+def _option(node: LexborNode) -> Option:
+    label, value = clean(node.text()), node.attributes.get("value")
+    return Option(label if value is None else value, label, "selected" in node.attributes)
 
 
 def _links(tree: LexborHTMLParser, base: str) -> Iterator[Link]:
@@ -181,7 +215,7 @@ def _words_before(node: LexborNode) -> str:
     before = before.partition(own)[0] if own else before
     previous = parent.prev
     while len(before) < 8 and previous is not None:
-        before = clean((previous.text(separator=" ") or "")) + " " + before
+        before = clean(previous.text(separator=" ") or "") + " " + before
         previous = previous.prev
     return before.strip()[-300:]
 

@@ -19,6 +19,13 @@ def compare(contents: Contents, hashes: Mapping[str, str]) -> int:
     extra = sorted(set(hashes) - set(wanted))
     different = sorted(p for p in wanted if p in hashes and hashes[p] != wanted[p].sha256)
     if missing or extra or different:
-        parts = [f"{len(names)} {what} ({', '.join(names[:3])})" for what, names in (("missing", missing), ("different", different), ("extra", extra)) if names]
-        raise IdentityError("the files on the host are not those of the release: " + ", ".join(parts), hint="run the job again; the holding folder was cleared")
+        parts = [
+            f"{len(names)} {what} ({', '.join(names[:3])})"
+            for what, names in (("missing", missing), ("different", different), ("extra", extra))
+            if names
+        ]
+        raise IdentityError(
+            "the files on the host are not those of the release: " + ", ".join(parts),
+            hint="run the job again; the holding folder was cleared",
+        )
     return len(wanted)

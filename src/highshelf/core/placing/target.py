@@ -10,7 +10,20 @@ from dataclasses import dataclass
 from highshelf.core.errors import TargetError
 from highshelf.core.ports import Entry
 
-FURNITURE = {"cgi-bin", ".well-known", "stats", "webstat", "webalizer", "awstats", "error", "errors", "error_docs", "logs", ".ftpquota", ".quota"}
+FURNITURE = {
+    "cgi-bin",
+    ".well-known",
+    "stats",
+    "webstat",
+    "webalizer",
+    "awstats",
+    "error",
+    "errors",
+    "error_docs",
+    "logs",
+    ".ftpquota",
+    ".quota",
+}
 PLACEHOLDERS = ("index.html", "index.htm", "default.html", "default.htm", "index.shtml")
 # A page the host puts into an empty document root says so, in a few words of its customers' languages.
 PLACEHOLDER_WORDS = re.compile(
@@ -19,7 +32,9 @@ PLACEHOLDER_WORDS = re.compile(
     re.I,
 )
 PLACEHOLDER_BYTES = 16_384
-APPLICATION_MARKS = re.compile(r"(^index\.php$|\.php$|^composer\.json$|^\.htaccess$|^vendor$|^(config|settings)[\w.-]*$)", re.I)
+APPLICATION_MARKS = re.compile(
+    r"(^index\.php$|\.php$|^composer\.json$|^\.htaccess$|^vendor$|^(config|settings)[\w.-]*$)", re.I
+)
 
 
 @dataclass(frozen=True)
@@ -74,5 +89,9 @@ def _is_placeholder(entry: Entry, read: Callable[[str], bytes]) -> bool:
 def _describe(foreign: Sequence[Entry]) -> str:
     names = ", ".join(e.name + ("/" if e.kind == "folder" else "") for e in foreign[:6])
     more = f" and {len(foreign) - 6} more" if len(foreign) > 6 else ""
-    looks = "another application stands there" if any(APPLICATION_MARKS.search(e.name) for e in foreign) else "other files stand there"
+    looks = (
+        "another application stands there"
+        if any(APPLICATION_MARKS.search(e.name) for e in foreign)
+        else "other files stand there"
+    )
     return f"{looks} ({names}{more})"

@@ -47,4 +47,7 @@ def choose_way(archive_format: str, tools: Collection[str], *, helper: bool) -> 
         return Way("shell-php", "zip", "the account has a shell with PHP")
     if helper:
         return Way("helper", "zip", "the account has no shell; PHP unpacks through the helper")
-    raise TargetError("there is no way to unpack on this account: no shell, and the helper is not allowed", hint="allow the helper for this account")
+    raise TargetError(
+        "there is no way to unpack on this account: no shell, and the helper is not allowed",
+        hint="allow the helper for this account",
+    )

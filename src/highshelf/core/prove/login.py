@@ -18,7 +18,18 @@ from highshelf.core.primers.models import LoginChange
 from highshelf.core.walk.assign import assign
 
 # Where a login is when no link tells: names that applications commonly use.
-USUAL = ("admin/", "login", "login.php", "admin.php", "administrator/", "administration/", "user/login", "signin", "account/login", "staff/")
+USUAL = (
+    "admin/",
+    "login",
+    "login.php",
+    "admin.php",
+    "administrator/",
+    "administration/",
+    "user/login",
+    "signin",
+    "account/login",
+    "staff/",
+)
 
 
 @dataclass(frozen=True)
@@ -67,7 +78,11 @@ def _linked(fetch: Fetch, address: str, known: Sequence[str]) -> list[str]:
         link.url
         for link in front.links
         if urlsplit(link.url).netloc == here.netloc
-        and (words.says("login", link.label) or words.says("login", urlsplit(link.url).path) or words.says("login", urlsplit(link.url).query))
+        and (
+            words.says("login", link.label)
+            or words.says("login", urlsplit(link.url).path)
+            or words.says("login", urlsplit(link.url).query)
+        )
         and not words.says("logout", link.label)
     ]
     return list(dict.fromkeys([*known, *links[:8], address]))
@@ -84,10 +99,16 @@ def sign_in(fetch: Fetch, door: Door, name: str, password: str) -> Attempt:
         said = next(iter(after.complaints()), "the login form is shown again")
         return Attempt(False, said[:200], after)
     if after.status >= 400 or after.php_faults:
-        return Attempt(False, f"status {after.status} after signing in" + (f": {after.php_faults[0]}" if after.php_faults else ""), after)
+        return Attempt(
+            False,
+            f"status {after.status} after signing in" + (f": {after.php_faults[0]}" if after.php_faults else ""),
+            after,
+        )
     # The next page must still know us; a page that merely has no form proves nothing.
     again = read(fetch.get(door.url))
-    if says_login(again) is not None and not lexicon().says("logout", again.text + " ".join(x.label for x in again.links)):
+    if says_login(again) is not None and not lexicon().says(
+        "logout", again.text + " ".join(x.label for x in again.links)
+    ):
         front = _still_inside(fetch, after)
         if not front:
             return Attempt(False, "the next page asks for the login again", again)
@@ -152,13 +173,22 @@ def make_login_change(fetch: Fetch, address: str, steps: Sequence[LoginChange], 
         if step.fill is not None:
             form, button = find_form(read(snapshot), list(step.fill), step.press)
             if form is None:
-                raise ProofError(f"the page {step.open} has no form with {', '.join(step.fill)}", hint="mend the primer's change_login")
+                raise ProofError(
+                    f"the page {step.open} has no form with {', '.join(step.fill)}",
+                    hint="mend the primer's change_login",
+                )
             texts = {name: filled_in(text) for name, text in step.fill.items()}
             snapshot = fetch.post(form.action, filled(form, button, texts), multipart=form.multipart)
         for name, pattern in step.take.items():
             found = re.search(pattern, snapshot.html)
             if found is None:
-                raise ProofError(f"the page {step.open} does not show {name}, which the primer wants from it", hint="mend the primer's change_login")
+                raise ProofError(
+                    f"the page {step.open} does not show {name}, which the primer wants from it",
+                    hint="mend the primer's change_login",
+                )
             known[name] = unescape(found[1])
         if step.expect and step.expect not in snapshot.html:
-            raise ProofError(f"the application did not say “{step.expect}” when its published login was changed", hint="sign in by hand and change it there")
+            raise ProofError(
+                f"the application did not say “{step.expect}” when its published login was changed",
+                hint="sign in by hand and change it there",
+            )

@@ -56,10 +56,15 @@ def contents_of(members: Iterable[Member]) -> Contents:
         lower[key] = m.path
     if faults:
         shown = "; ".join(faults[:8]) + (f"; and {len(faults) - 8} more" if len(faults) > 8 else "")
-        raise ArchiveError(f"the archive is not safe to unpack: {shown}", hint="get the release from its maker again, or mend the archive by hand")
+        raise ArchiveError(
+            f"the archive is not safe to unpack: {shown}",
+            hint="get the release from its maker again, or mend the archive by hand",
+        )
     wrapper = wrapper_of([m.path for m in found])
     cut = len(wrapper) + 1 if wrapper else 0
-    return Contents(wrapper, tuple(sorted((Member(m.path[cut:], m.size_bytes, m.sha256) for m in found), key=lambda m: m.path)))
+    return Contents(
+        wrapper, tuple(sorted((Member(m.path[cut:], m.size_bytes, m.sha256) for m in found), key=lambda m: m.path))
+    )
 
 
 def danger(member: Member) -> str:

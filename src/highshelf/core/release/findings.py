@@ -6,17 +6,25 @@ import json
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 from highshelf.core.release.contents import Contents
 
 Peek = Callable[[str], bytes]
 
 DATABASES = {
-    "mariadb": re.compile(rb"\bnew\s+mysqli\b|\bmysqli_(?:real_)?connect\b|\bmysqli_init\b|mysql:(?:host|dbname|unix_socket)=|pdo_mysql"),
+    "mariadb": re.compile(
+        rb"\bnew\s+mysqli\b|\bmysqli_(?:real_)?connect\b|\bmysqli_init\b|mysql:(?:host|dbname|unix_socket)=|pdo_mysql"
+    ),
     "postgresql": re.compile(rb"\bpg_connect\s*\(|pgsql:(?:host|dbname)=|pdo_pgsql"),
 }
-INSTALLER = re.compile(r"^(?:[\w.-]+/)?(install(?:er|ation)?|setup)(?:/(?:index\.php|install\.php|setup\.php)|\.php)$", re.I)
-SAMPLE = re.compile(r"(config|settings|parameters|\.env)[\w.-]*[.-](?:example|sample|dist|default|tpl)|(?:example|sample|default)[.-][\w.-]*(?:config|settings)|(?:config|settings)\.(?:example|sample|dist|default)\.", re.I)
+INSTALLER = re.compile(
+    r"^(?:[\w.-]+/)?(install(?:er|ation)?|setup)(?:/(?:index\.php|install\.php|setup\.php)|\.php)$", re.I
+)
+SAMPLE = re.compile(
+    r"(config|settings|parameters|\.env)[\w.-]*[.-](?:example|sample|dist|default|tpl)|(?:example|sample|default)[.-][\w.-]*(?:config|settings)|(?:config|settings)\.(?:example|sample|dist|default)\.",
+    re.I,
+)
 README = re.compile(r"^(readme|install|changelog|upgrading|license|copying)[\w.-]*$", re.I)
 
 
@@ -77,7 +85,10 @@ def find(contents: Contents, file_name: str, peek: Peek) -> Findings:
 
 def _identity(contents: Contents, file_name: str, peek: Peek, details: list[Finding]) -> tuple[str, str]:
     name = version = ""
-    for text, where, sure in ((contents.wrapper.split("/")[-1], "wrapper folder", 0.7), (_stem(file_name), "archive's name", 0.6)):
+    for text, where, sure in (
+        (contents.wrapper.split("/")[-1], "wrapper folder", 0.7),
+        (_stem(file_name), "archive's name", 0.6),
+    ):
         found = re.match(r"^(?P<name>[A-Za-z][\w .]*?(?:-[A-Za-z][\w.]*?)*)[-_ ]v?(?P<version>\d[\w.~+-]*)$", text)
         if found and not version:
             name, version = found["name"], found["version"]
@@ -107,7 +118,7 @@ def _stem(file_name: str) -> str:
     return re.sub(r"\.(zip|tar|tgz|tbz2?|txz|tar\.\w+|7z)$", "", file_name, flags=re.I)
 
 
-def _json(raw: bytes) -> dict[str, object] | dict[str, dict[str, str]]:
+def _json(raw: bytes) -> dict[str, Any]:
     try:
         loaded = json.loads(raw)
     except ValueError:

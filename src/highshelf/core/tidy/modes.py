@@ -6,7 +6,10 @@ import re
 from collections.abc import Iterable
 
 TIGHTEST_FIRST = (0o600, 0o640, 0o644)
-CONFIGURATION = re.compile(r"(^|/)(?:[\w.-]*(?:config|settings|conf|parameters|credentials|database|dbconfig|local)[\w.-]*\.(?:php|inc|ini|json|ya?ml|conf|xml)(?:\.php)?|\.env[\w.]*)$", re.I)
+CONFIGURATION = re.compile(
+    r"(^|/)(?:[\w.-]*(?:config|settings|conf|parameters|credentials|database|dbconfig|local)[\w.-]*\.(?:php|inc|ini|json|ya?ml|conf|xml)(?:\.php)?|\.env[\w.]*)$",
+    re.I,
+)
 
 
 def configurations(made: Iterable[str], named: Iterable[str]) -> list[str]:

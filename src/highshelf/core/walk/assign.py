@@ -47,9 +47,11 @@ def _groups(form: Form, page: Page) -> list[str]:
     # Words such as host and port speak for a database form where no field says the word.
     named = {fold(f.name) for f in form.fields if f.typed}
     whole = _group_of(" ".join([page.title, *page.headings]))
-    if any(g == "database" for g in own) and not any(g in ("admin", "site") for g in own):
-        whole = "database"
-    elif {"host", "server", "hostname"} & named:
+    if (any(g == "database" for g in own) and not any(g in ("admin", "site") for g in own)) or {
+        "host",
+        "server",
+        "hostname",
+    } & named:
         whole = "database"
     result = []
     for index, field in enumerate(form.fields):
@@ -130,7 +132,9 @@ def _mark_repeats(found: list[Assignment]) -> list[Assignment]:
         if earlier is None:
             result.append(candidate)
             continue
-        says_again = any(stem_in(s, fold(f"{candidate.field.label} {candidate.field.name}")) for s in lexicon().lists["again"])
+        says_again = any(
+            stem_in(s, fold(f"{candidate.field.label} {candidate.field.name}")) for s in lexicon().lists["again"]
+        )
         if says_again or (candidate.field.kind == "password" and earlier.field.kind == "password"):
             result.append(Assignment(candidate.field, candidate.value, candidate.score, again=True))
         elif candidate.score > earlier.score:

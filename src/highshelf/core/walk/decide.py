@@ -130,12 +130,16 @@ def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidat
     stable = [(n, v) for n, v in fields if not _is_token(n, v)]
     url = button.target or form.action
     signature = signature_of(form.method, urlsplit(url)._replace(fragment="").geturl(), stable)
-    move = Submit(url, form.method, tuple(fields), form.multipart, button.label or button.value, tuple(names), signature)
+    move = Submit(
+        url, form.method, tuple(fields), form.multipart, button.label or button.value, tuple(names), signature
+    )
     return _Candidate(move, rank)
 
 
 def _is_token(name: str, value: str) -> bool:
-    return bool(TOKEN_NAME.search(name)) or bool(TOKEN.match(value) and not re.search(r"[aeiou]{1}.*[aeiou]", value[:6].lower()) and len(value) >= 24)
+    return bool(TOKEN_NAME.search(name)) or bool(
+        TOKEN.match(value) and not re.search(r"[aeiou]{1}.*[aeiou]", value[:6].lower()) and len(value) >= 24
+    )
 
 
 def _fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]], list[tuple[str, str]]] | AskFor:
@@ -239,7 +243,7 @@ def _quiet_option(field: Field) -> str:
     return field.value
 
 
-def _radio(choices: list[Field], know: Knowledge) -> str | None | AskFor:
+def _radio(choices: list[Field], know: Knowledge) -> str | AskFor | None:
     words = lexicon()
     given = know.values.get("field." + choices[0].name)
     if given is not None:

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
 
 # "you can log in … with login=admin and password=admin": an invitation, then both, joined by a sign.
 PLAIN_LOGIN = re.compile(
-    r"(?:log ?in|sign in|default|credentials)\b.{0,60}?\b(?:login|user(?:name)?)\s*[=:]\s*([\w.@-]{3,40})\W.{0,12}?\bpassword\s*[=:]\s*([\w.@-]{3,40})", re.I
+    r"(?:log ?in|sign in|default|credentials)\b.{0,60}?\b(?:login|user(?:name)?)\s*[=:]\s*([\w.@-]{3,40})\W.{0,12}?"
+    r"\bpassword\s*[=:]\s*([\w.@-]{3,40})",
+    re.I,
 )
 
 
@@ -18,7 +21,12 @@ def shown_once(page: Page) -> list[tuple[str, str]]:
     found = []
     for shown in page.shown:
         looks_so = re.fullmatch(r"[A-Za-z0-9][A-Za-z0-9 _./+=:-]{5,200}", shown.text) is not None
-        if looks_so and lexicon().says("once", shown.before) and re.search(r"\d|[A-Z]", shown.text) and "/" not in shown.text[:1]:
+        if (
+            looks_so
+            and lexicon().says("once", shown.before)
+            and re.search(r"\d|[A-Z]", shown.text)
+            and "/" not in shown.text[:1]
+        ):
             label = re.split(r"(?<=[.!?:])\s", shown.before)
             told = next((part for part in label if lexicon().says("once", part)), shown.before)
             found.append((told.strip(" :.")[:120], shown.text))
@@ -28,9 +36,13 @@ def shown_once(page: Page) -> list[tuple[str, str]]:
 def published_login(page: Page) -> tuple[str, str] | None:
     """(name, password) where the page tells a default login: two short words set apart after words of logging in."""
     pairs = [s for s in page.shown if re.fullmatch(r"[\w.@-]{3,40}", s.text)]
-    for first, second in zip(pairs, pairs[1:], strict=False):
+    for first, second in pairwise(pairs):
         words = first.before.lower()
-        if re.search(r"log ?in|sign in", words) and re.search(r"password", words) and re.search(r"default|combination|username", words):
+        if (
+            re.search(r"log ?in|sign in", words)
+            and re.search(r"password", words)
+            and re.search(r"default|combination|username", words)
+        ):
             return first.text, second.text
     plain = PLAIN_LOGIN.search(page.text)
     return (plain[1], plain[2]) if plain else None

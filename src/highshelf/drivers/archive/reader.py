@@ -49,7 +49,10 @@ def open_archive(path: Path, name: str = "") -> Opened:
             format = "tar"
             members = list(_hashed(_tar_members(path), path, small))
         else:
-            raise ArchiveError(f"{name} is not an archive that can be read", hint="zip, tar, tar.gz, tar.bz2 and tar.xz can be checked in")
+            raise ArchiveError(
+                f"{name} is not an archive that can be read",
+                hint="zip, tar, tar.gz, tar.bz2 and tar.xz can be checked in",
+            )
     except (zipfile.BadZipFile, tarfile.TarError, EOFError, zlib.error, OSError) as fault:
         raise ArchiveError(f"{name} is broken: {fault}", hint="bring it again from where it came from") from None
     contents = contents_of(members)
@@ -78,7 +81,10 @@ def _zip_members(path: Path) -> Iterator[RawMember]:
     with zipfile.ZipFile(path) as archive:
         for info in archive.infolist():
             if info.flag_bits & 0x1:
-                raise ArchiveError(f"the archive is encrypted ({info.filename})", hint="unpack it yourself and check in the archive inside")
+                raise ArchiveError(
+                    f"the archive is encrypted ({info.filename})",
+                    hint="unpack it yourself and check in the archive inside",
+                )
             if info.is_dir():
                 continue
             # The high half of external_attr is the Unix mode; 0o120000 is a symbolic link.
@@ -115,7 +121,10 @@ def _hashed(members: Iterator[RawMember], path: Path, small: dict[str, bytes]) -
             count += len(block)
             total += len(block)
             if total > MAX_UNPACKED_BYTES or (total > RATIO_COUNTS_FROM_BYTES and total > packed * MAX_RATIO):
-                raise ArchiveError(f"the archive unpacks to more than {total >> 20} MB from {packed >> 10} KB: it looks like a bomb", hint="check in what is really inside")
+                raise ArchiveError(
+                    f"the archive unpacks to more than {total >> 20} MB from {packed >> 10} KB: it looks like a bomb",
+                    hint="check in what is really inside",
+                )
             if keep:
                 held += block
         if keep:

@@ -20,7 +20,7 @@ from typing import Any, BinaryIO, TypeVar
 
 from highshelf.core.account import TransferLogin
 from highshelf.core.errors import LineDroppedError, LoginRefusedError, MissingFileError, TransferError, UnreachableError
-from highshelf.core.ports import CancelToken, Capabilities, Entry, Progress
+from highshelf.core.ports import CancelToken, Capabilities, Entry, Kind, Progress
 from highshelf.drivers.sftp.connection import changed_fingerprint
 
 T = TypeVar("T")
@@ -62,7 +62,7 @@ class FtpFiles:
         context.check_hostname = False
         context.verify_mode = ssl.CERT_NONE
         self._ftp: ftplib.FTP = _Tls(context=context) if login.kind == "ftps" else ftplib.FTP()
-        self._ftp.trust_server_pasv_ipv4_address = False  # type: ignore[union-attr]
+        self._ftp.trust_server_pasv_ipv4_address = False  # type: ignore[attr-defined]
         self._ftp.encoding = "utf-8"
         try:
             self._ftp.connect(login.host, login.port, CONNECT_SECONDS)
@@ -73,7 +73,9 @@ class FtpFiles:
                     raise changed_fingerprint(where, fingerprint, self.fingerprint)
         except (OSError, ftplib.Error, EOFError) as fault:
             self.close()
-            raise UnreachableError(f"no connection to {where}: {_text(fault)}", hint="check host and port; is the server up?") from None
+            raise UnreachableError(
+                f"no connection to {where}: {_text(fault)}", hint="check host and port; is the server up?"
+            ) from None
         self._log_in(password, where)
 
     def _log_in(self, password: str, where: str) -> None:
@@ -82,13 +84,19 @@ class FtpFiles:
         except ftplib.error_perm as fault:
             self.close()
             if "too many" in str(fault).lower():
-                raise UnreachableError(f"{where} allows no more connections: {_text(fault)}", hint="wait until other connections are closed") from None
+                raise UnreachableError(
+                    f"{where} allows no more connections: {_text(fault)}",
+                    hint="wait until other connections are closed",
+                ) from None
             raise LoginRefusedError(
-                f"{where} does not accept the login {self.login.login}", hint="check login and password with the hosting company's letter"
+                f"{where} does not accept the login {self.login.login}",
+                hint="check login and password with the hosting company's letter",
             ) from None
         except (OSError, ftplib.Error, EOFError) as fault:
             self.close()
-            raise UnreachableError(f"{where} broke off while logging in: {_text(fault)}", hint="try again in a minute") from None
+            raise UnreachableError(
+                f"{where} broke off while logging in: {_text(fault)}", hint="try again in a minute"
+            ) from None
         assert self._ftp.sock is not None
         self._ftp.sock.settimeout(SILENCE_SECONDS)
         if isinstance(self._ftp, ftplib.FTP_TLS):
@@ -111,13 +119,17 @@ class FtpFiles:
             return work()
         except ftplib.error_perm as fault:
             text = str(fault)
-            if text.startswith("550") and re.search(r"no such|not found|doesn't exist|not exist|can't (?:check|open|find)", text, re.I):
+            if text.startswith("550") and re.search(
+                r"no such|not found|doesn't exist|not exist|can't (?:check|open|find)", text, re.I
+            ):
                 raise MissingFileError(f"{what} {path}: there is no such file or folder") from None
             raise TransferError(f"{what} {path}: the server says {_text(fault)}") from None
         except ftplib.error_temp as fault:
             raise LineDroppedError(f"{what} {path}: the server says {_text(fault)}") from None
         except (OSError, EOFError, ftplib.Error) as fault:
-            raise LineDroppedError(f"{what} {path}: the connection to {self.login.host} was lost ({_text(fault)})") from None
+            raise LineDroppedError(
+                f"{what} {path}: the connection to {self.login.host} was lost ({_text(fault)})"
+            ) from None
 
     def entries(self, path: str) -> list[Entry]:
         if self.stat(path) is None:
@@ -128,7 +140,9 @@ class FtpFiles:
         if machine:
             self._do("listing", path, lambda: self._ftp.retrlines(f"MLSD {path}".rstrip(), lines.append))
         else:
-            self._do("listing", path, lambda: self._in_folder(path, lambda: self._ftp.retrlines("LIST -a", lines.append)))
+            self._do(
+                "listing", path, lambda: self._in_folder(path, lambda: self._ftp.retrlines("LIST -a", lines.append))
+            )
         read = _machine_entry if machine else _long_entry
         found = [e for e in (read(line) for line in lines) if e is not None and e.name not in (".", "..")]
         return sorted(found, key=lambda e: e.name)
@@ -189,7 +203,13 @@ class FtpFiles:
         self._do("writing", path, lambda: self._ftp.storbinary(f"STOR {path}", io.BytesIO(content), BLOCK))
 
     def upload(
-        self, path: str, source: BinaryIO, *, offset: int = 0, progress: Progress | None = None, cancel: CancelToken | None = None
+        self,
+        path: str,
+        source: BinaryIO,
+        *,
+        offset: int = 0,
+        progress: Progress | None = None,
+        cancel: CancelToken | None = None,
     ) -> None:
         source.seek(offset)
         sent = offset
@@ -253,9 +273,17 @@ def _machine_entry(line: str, name: str = "") -> Entry | None:
     kind = facts.get("type", "").lower()
     if kind in ("cdir", "pdir") and not name:
         return None
-    word = "file" if kind == "file" else "link" if "slink" in kind or "symlink" in kind else "folder" if kind in ("dir", "cdir", "pdir") else "other"
     mode = facts.get("unix.mode")
-    return Entry(name or path.rsplit("/", 1)[-1], word, int(facts.get("size", 0) or 0), int(mode, 8) & 0o7777 if mode else None)  # type: ignore[arg-type]
+    size = int(facts.get("size", 0) or 0)
+    return Entry(name or path.rsplit("/", 1)[-1], _machine_kind(kind), size, int(mode, 8) & 0o7777 if mode else None)
+
+
+def _machine_kind(kind: str) -> Kind:
+    if kind == "file":
+        return "file"
+    if "link" in kind:
+        return "link"
+    return "folder" if kind in ("dir", "cdir", "pdir") else "other"
 
 
 def _long_entry(line: str) -> Entry | None:
@@ -263,7 +291,8 @@ def _long_entry(line: str) -> Entry | None:
     found = re.match(r"^([-dlbcps])([rwxsStT-]{9})\S*\s+\d+\s+\S+\s+\S+\s+(\d+)\s+\w+\s+\d+\s+[\d:]+\s(.+)$", line)
     if not found:
         return None
-    kind = {"-": "file", "d": "folder", "l": "link"}.get(found[1], "other")
+    kinds: dict[str, Kind] = {"-": "file", "d": "folder", "l": "link"}
+    kind = kinds.get(found[1], "other")
     name = found[4].split(" -> ")[0] if kind == "link" else found[4]
     bits = sum(1 << (8 - i) for i, c in enumerate(found[2]) if c not in "-ST")
-    return Entry(name, kind, int(found[3]), bits)  # type: ignore[arg-type]
+    return Entry(name, kind, int(found[3]), bits)

@@ -118,7 +118,12 @@ class HostHelper:
                 url, body, {"X-Helper-Nonce": nonce, "X-Helper-Time": moment, "X-Helper-Seal": seal}
             )
             told = headers.get("x-helper-time", "")
-            if status == 403 and told.isdigit() and self._clock_offset is None and (b'"time"' in answer or b'"expired"' in answer):
+            if (
+                status == 403
+                and told.isdigit()
+                and self._clock_offset is None
+                and (b'"time"' in answer or b'"expired"' in answer)
+            ):
                 self._clock_offset = int(told) - int(time.time())
                 if b'"expired"' in answer:
                     raise _Expired

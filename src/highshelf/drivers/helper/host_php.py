@@ -19,10 +19,15 @@ class PhpOverShell:
         self._shell = shell
 
     def database_login(self, wanted: Mapping[str, Any]) -> dict[str, Any]:
-        script = part("database_login.php").removeprefix("<?php") + "echo json_encode(database_login(json_decode(stream_get_contents(STDIN), true)));"
+        script = (
+            part("database_login.php").removeprefix("<?php")
+            + "echo json_encode(database_login(json_decode(stream_get_contents(STDIN), true)));"
+        )
         ran = self._shell.run(f"php -r {shlex.quote(script)}", text=json.dumps(dict(wanted)))
         if ran.status != 0 or "{" not in ran.output:
-            raise ShellError(f"PHP on the host's shell did not try the database login: {(ran.complaint or ran.output).strip()[:200]}")
+            raise ShellError(
+                f"PHP on the host's shell did not try the database login: {(ran.complaint or ran.output).strip()[:200]}"
+            )
         answer: dict[str, Any] = json.loads(ran.output[ran.output.index("{") :])
         return answer
 
@@ -30,7 +35,14 @@ class PhpOverShell:
 class PhpThroughHelper:
     """The helper; what is secret travels as a file only the owner can read, over the file transfer."""
 
-    def __init__(self, helper: Helper, files: HostFiles, path: str, outstanding: Callable[[str], None], gone: Callable[[str], None]) -> None:
+    def __init__(
+        self,
+        helper: Helper,
+        files: HostFiles,
+        path: str,
+        outstanding: Callable[[str], None],
+        gone: Callable[[str], None],
+    ) -> None:
         self._helper, self._files, self._path = helper, files, path
         self._outstanding, self._gone = outstanding, gone
 

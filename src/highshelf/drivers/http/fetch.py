@@ -46,7 +46,11 @@ class HttpFetch:
             context.check_hostname = False
             context.verify_mode = ssl.CERT_NONE
         self._client = httpx.Client(
-            timeout=httpx.Timeout(timeout_seconds, connect=15), follow_redirects=False, headers={"User-Agent": AGENT}, verify=context, trust_env=False
+            timeout=httpx.Timeout(timeout_seconds, connect=15),
+            follow_redirects=False,
+            headers={"User-Agent": AGENT},
+            verify=context,
+            trust_env=False,
         )
 
     def get(self, url: str) -> Snapshot:
@@ -76,7 +80,9 @@ class HttpFetch:
     def __enter__(self) -> HttpFetch:
         return self
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
         self.close()
 
     def _follow(self, method: str, url: str, content: bytes | None, headers: dict[str, str]) -> Snapshot:
@@ -107,7 +113,9 @@ class HttpFetch:
             finally:
                 response.close()
         except httpx.ConnectError as fault:
-            raise FetchError(f"no connection to {_where(url)}{' at ' + reach if reach else ''}: {fault}", hint=_RESOLVE_HINT) from None
+            raise FetchError(
+                f"no connection to {_where(url)}{' at ' + reach if reach else ''}: {fault}", hint=_RESOLVE_HINT
+            ) from None
         except httpx.HTTPError as fault:
             raise FetchError(f"{_where(url)} did not answer properly: {fault or type(fault).__name__}") from None
         if reach:
@@ -174,5 +182,20 @@ def _quoted(name: str) -> str:
 
 def _cookie(name: str, value: str, domain: str, path: str, secure: bool) -> Cookie:
     return Cookie(
-        0, name, value, None, False, domain, bool(domain), domain.startswith("."), path, True, secure, None, True, None, None, {}
+        0,
+        name,
+        value,
+        None,
+        False,
+        domain,
+        bool(domain),
+        domain.startswith("."),
+        path,
+        True,
+        secure,
+        None,
+        True,
+        None,
+        None,
+        {},
     )

@@ -26,8 +26,16 @@ class MemoryFiles:
         folder = _norm(path)
         if folder not in self._folders:
             raise MissingFileError(f"there is no folder {path}")
-        files = [Entry(posixpath.basename(p), "file", len(c), m) for p, (c, m) in self._files.items() if posixpath.dirname(p) == folder]
-        folders = [Entry(posixpath.basename(p), "folder", 0, m) for p, m in self._folders.items() if p and posixpath.dirname(p) == folder]
+        files = [
+            Entry(posixpath.basename(p), "file", len(c), m)
+            for p, (c, m) in self._files.items()
+            if posixpath.dirname(p) == folder
+        ]
+        folders = [
+            Entry(posixpath.basename(p), "folder", 0, m)
+            for p, m in self._folders.items()
+            if p and posixpath.dirname(p) == folder
+        ]
         return sorted(files + folders, key=lambda e: e.name)
 
     def stat(self, path: str) -> Entry | None:
@@ -47,7 +55,13 @@ class MemoryFiles:
         self._files[_norm(path)] = (content, mode if mode is not None else 0o644)
 
     def upload(
-        self, path: str, source: BinaryIO, *, offset: int = 0, progress: Progress | None = None, cancel: CancelToken | None = None
+        self,
+        path: str,
+        source: BinaryIO,
+        *,
+        offset: int = 0,
+        progress: Progress | None = None,
+        cancel: CancelToken | None = None,
     ) -> None:
         self._need_parent(path)
         held = self._files.get(_norm(path), (b"", 0o644))[0][:offset]
@@ -72,7 +86,9 @@ class MemoryFiles:
         if old not in self._folders:
             raise MissingFileError(f"there is no {old}")
         inside = old + "/"
-        self._folders = {(new + p[len(old) :] if p == old or p.startswith(inside) else p): m for p, m in self._folders.items()}
+        self._folders = {
+            (new + p[len(old) :] if p == old or p.startswith(inside) else p): m for p, m in self._folders.items()
+        }
         self._files = {(new + p[len(old) :] if p.startswith(inside) else p): c for p, c in self._files.items()}
 
     def remove(self, path: str) -> None:

@@ -19,7 +19,7 @@ from highshelf.core.pages.lexicon import fold
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.ports import Fetch
-from highshelf.core.primers.models import PanelPrimer
+from highshelf.core.primers.models import PanelPrimer, PanelStep
 
 
 class FormPanel:
@@ -74,7 +74,10 @@ class FormPanel:
 
     def _really_there(self, what: str, whole: str, listed: list[str]) -> str:
         if whole not in listed:
-            raise PanelError(f"the panel did not complain, but lists no {what} {whole}", hint="look at the panel by hand; has it changed?")
+            raise PanelError(
+                f"the panel did not complain, but lists no {what} {whole}",
+                hint="look at the panel by hand; has it changed?",
+            )
         return whole
 
     def _task(self, task: str, values: Mapping[str, str]) -> list[str]:
@@ -107,8 +110,12 @@ class FormPanel:
             return
         said = "; ".join(page.complaints()[:2])
         raise PanelError(
-            f"the panel refuses ({task}): {said}" if said else f"the panel led to {urlsplit(page.url).path} instead of {wanted} ({task})",
-            hint="check customer number and panel password" if task == "sign-in" else "see to it in the panel, then run the job again",
+            f"the panel refuses ({task}): {said}"
+            if said
+            else f"the panel led to {urlsplit(page.url).path} instead of {wanted} ({task})",
+            hint="check customer number and panel password"
+            if task == "sign-in"
+            else "see to it in the panel, then run the job again",
             task=task,
         )
 
@@ -117,7 +124,8 @@ class FormPanel:
         if form is None:
             said = "; ".join(page.complaints()[:2])
             raise PanelError(
-                f"the panel's page {urlsplit(page.url).path} has no form as the primer describes it ({task})" + (f": {said}" if said else ""),
+                f"the panel's page {urlsplit(page.url).path} has no form as the primer describes it ({task})"
+                + (f": {said}" if said else ""),
                 hint="has the panel changed? mend the primer",
                 task=task,
             )

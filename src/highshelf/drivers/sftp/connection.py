@@ -96,11 +96,14 @@ class SshConnection:
             raise changed_fingerprint(where, fingerprint, seen[0] if seen else "none") from None
         except asyncssh.PermissionDenied:
             raise LoginRefusedError(
-                f"{where} does not accept the login {self.login.login}", hint="check login and password with the hosting company's letter"
+                f"{where} does not accept the login {self.login.login}",
+                hint="check login and password with the hosting company's letter",
             ) from None
         except (OSError, asyncssh.Error, TimeoutError) as fault:
             told = str(fault) or f"no answer within {CONNECT_SECONDS} s"
-            raise UnreachableError(f"no connection to {where}: {told}", hint="check host and port; is the server up?") from None
+            raise UnreachableError(
+                f"no connection to {where}: {told}", hint="check host and port; is the server up?"
+            ) from None
         self.fingerprint = seen[0] if seen else ""
         return connection
 
@@ -153,7 +156,11 @@ class SshShell:
     def run(self, command: str, *, text: str = "", timeout_seconds: float = 120) -> Ran:
         async def work() -> Ran:
             done = await self._ssh.connection.run(command, input=text, encoding="utf-8", errors="replace")
-            return Ran(done.exit_status if done.exit_status is not None else 255, str(done.stdout or ""), str(done.stderr or ""))
+            return Ran(
+                done.exit_status if done.exit_status is not None else 255,
+                str(done.stdout or ""),
+                str(done.stderr or ""),
+            )
 
         try:
             return self._ssh.run(work(), timeout_seconds)
@@ -192,7 +199,11 @@ class SftpFiles:
     def entries(self, path: str) -> list[Entry]:
         async def work() -> list[Entry]:
             sftp = await self._sftp()
-            return [_entry(str(n.filename), n.attrs) for n in await sftp.readdir(path or ".") if n.filename not in (".", "..")]
+            return [
+                _entry(str(n.filename), n.attrs)
+                for n in await sftp.readdir(path or ".")
+                if n.filename not in (".", "..")
+            ]
 
         return sorted(self._do("listing", path, work()), key=lambda e: e.name)
 
@@ -208,7 +219,8 @@ class SftpFiles:
     def read(self, path: str, limit_bytes: int = 1 << 20) -> bytes:
         async def work() -> bytes:
             async with (await self._sftp()).open(path, "rb") as file:
-                return bytes(await file.read(limit_bytes))
+                content = await file.read(limit_bytes)
+                return content if isinstance(content, bytes) else content.encode()
 
         return self._do("reading", path, work())
 
@@ -224,7 +236,13 @@ class SftpFiles:
         self._do("writing", path, work())
 
     def upload(
-        self, path: str, source: BinaryIO, *, offset: int = 0, progress: Progress | None = None, cancel: CancelToken | None = None
+        self,
+        path: str,
+        source: BinaryIO,
+        *,
+        offset: int = 0,
+        progress: Progress | None = None,
+        cancel: CancelToken | None = None,
     ) -> None:
         async def work() -> None:
             sftp = await self._sftp()

@@ -56,7 +56,13 @@ def create_panel(settings: dict[str, Any]) -> FastAPI:
 
     def page(template: str, heading: str, visit: Visit, status: int = 200, /, **facts: object) -> Response:
         customer = customers.get(visit.number or "")
-        base = {"title": settings["title"], "heading": heading, "proof": visit.proof, "number": visit.number, "customer": customer}
+        base = {
+            "title": settings["title"],
+            "heading": heading,
+            "proof": visit.proof,
+            "number": visit.number,
+            "customer": customer,
+        }
         return HTMLResponse(render(template, **base, **facts), status)
 
     def attempt(act: Callable[[], str], otherwise: Callable[[str], Response]) -> Response:
@@ -122,7 +128,13 @@ def create_panel(settings: dict[str, Any]) -> FastAPI:
     def database_page(visit: Visit, name: str, status: int = 200, /, **facts: object) -> Response:
         mine = databases(visit)
         if name not in mine.databases():
-            return page("databases", "No such database", visit, 404, rows=[(n, list(mine.attached(n))) for n in mine.databases()])
+            return page(
+                "databases",
+                "No such database",
+                visit,
+                404,
+                rows=[(n, list(mine.attached(n))) for n in mine.databases()],
+            )
         shown = {"name": name, "attached": mine.attached(name), "users": mine.users(), "privileges": PRIVILEGES}
         return page("database", name, visit, status, **shown, **facts)
 
@@ -168,7 +180,9 @@ def create_panel(settings: dict[str, Any]) -> FastAPI:
             databases(visit).create_user(label, first)
             return "/database-users"
 
-        return attempt(act, lambda refusal: page("new-user", "New database user", visit, 422, label=label, refusal=refusal))
+        return attempt(
+            act, lambda refusal: page("new-user", "New database user", visit, 422, label=label, refusal=refusal)
+        )
 
     @panel.post("/database-users/{name}/drop")
     def drop_user(visit: Sure, name: str) -> Response:
@@ -178,6 +192,11 @@ def create_panel(settings: dict[str, Any]) -> FastAPI:
             databases(visit).drop_user(name)
             return "/database-users"
 
-        return attempt(act, lambda refusal: page("users", "Database users", visit, 422, users=databases(visit).users(), refusal=refusal))
+        return attempt(
+            act,
+            lambda refusal: page(
+                "users", "Database users", visit, 422, users=databases(visit).users(), refusal=refusal
+            ),
+        )
 
     return panel

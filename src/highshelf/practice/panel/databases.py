@@ -9,7 +9,19 @@ from pathlib import Path
 from highshelf.practice.servers.mariadb import query
 
 PRIVILEGES = (
-    *("SELECT", "INSERT", "UPDATE", "DELETE", "CREATE", "DROP", "ALTER", "INDEX", "REFERENCES", "CREATE VIEW", "SHOW VIEW"),
+    *(
+        "SELECT",
+        "INSERT",
+        "UPDATE",
+        "DELETE",
+        "CREATE",
+        "DROP",
+        "ALTER",
+        "INDEX",
+        "REFERENCES",
+        "CREATE VIEW",
+        "SHOW VIEW",
+    ),
     *("TRIGGER", "EVENT", "CREATE ROUTINE", "ALTER ROUTINE", "EXECUTE", "LOCK TABLES", "CREATE TEMPORARY TABLES"),
 )
 DATABASE_LENGTH = 24

@@ -109,4 +109,7 @@ TimeoutIdle 120
   TLSRSACertificateFile {etc}/none
   TLSLog {logs}/proftpd-tls.log
 </IfModule>
-""".replace("  TLSRSACertificateFile {etc}/none\n", "  TLSECCertificateFile {etc}/server.pem\n  TLSECCertificateKeyFile {etc}/server.pem\n")
+""".replace(
+    "  TLSRSACertificateFile {etc}/none\n",
+    "  TLSECCertificateFile {etc}/server.pem\n  TLSECCertificateKeyFile {etc}/server.pem\n",
+)

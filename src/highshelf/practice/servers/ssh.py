@@ -34,7 +34,9 @@ def prepare(layout: Layout) -> Daemon:
         matches.append(_match(layout, login, chrooted=customer.access == "sftp", home=layout.home(customer)))
     allowed = " ".join(layout.login(c) for c in layout.customers if c.access != "ftps")
     config = etc / "sshd_config"
-    config.write_text(CONFIG.format(port=layout.port("ssh"), etc=etc, run=layout.run, allowed=allowed) + "".join(matches))
+    config.write_text(
+        CONFIG.format(port=layout.port("ssh"), etc=etc, run=layout.run, allowed=allowed) + "".join(matches)
+    )
     # Compiled into Debian's sshd; a machine whose own sshd never ran lacks it.
     Path("/run/sshd").mkdir(mode=0o755, exist_ok=True)
     port = layout.port("ssh")
@@ -52,7 +54,9 @@ def _match(layout: Layout, login: str, *, chrooted: bool, home: Path) -> str:
 def _key(path: Path) -> None:
     if not path.exists():
         subprocess.run(
-            ["ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-C", "practice", "-f", str(path)], check=True, capture_output=True
+            ["ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-C", "practice", "-f", str(path)],
+            check=True,
+            capture_output=True,
         )
 
 

@@ -3,18 +3,37 @@
 from __future__ import annotations
 
 import grp
-import os
-import stat
 from pathlib import Path
 
 from highshelf.practice.layout import LOOPBACK, Layout
 from highshelf.practice.servers.probe import port_answers
 from highshelf.practice.supervise import Daemon
 
-MODULES = (
-    "mpm_event authn_core authz_core authz_host auth_basic authn_file authz_user alias autoindex deflate dir env expires "
-    "filter headers mime negotiation proxy proxy_fcgi reqtimeout rewrite setenvif status"
-).split()
+MODULES = [
+    "mpm_event",
+    "authn_core",
+    "authz_core",
+    "authz_host",
+    "auth_basic",
+    "authn_file",
+    "authz_user",
+    "alias",
+    "autoindex",
+    "deflate",
+    "dir",
+    "env",
+    "expires",
+    "filter",
+    "headers",
+    "mime",
+    "negotiation",
+    "proxy",
+    "proxy_fcgi",
+    "reqtimeout",
+    "rewrite",
+    "setenvif",
+    "status",
+]
 
 
 def prepare(layout: Layout) -> list[Daemon]:
@@ -35,11 +54,13 @@ def _fpm(layout: Layout) -> Daemon:
         for c in layout.customers
     )
     config = etc / "fpm.conf"
-    config.write_text(f"[global]\npid = {layout.run}/fpm.pid\nerror_log = {layout.logs}/fpm.log\ndaemonize = no\n{pools}")
+    config.write_text(
+        f"[global]\npid = {layout.run}/fpm.pid\nerror_log = {layout.logs}/fpm.log\ndaemonize = no\n{pools}"
+    )
     _cli_php(layout)
     sockets = [layout.run / f"{layout.login(c)}.sock" for c in layout.customers]
     command = ["/usr/sbin/php-fpm8.2", "-F", "-y", str(config), "-c", "/etc/php/8.2/fpm/php.ini"]
-    return Daemon("php-fpm", command, lambda: all(s.exists() and stat.S_ISSOCK(os.stat(s).st_mode) for s in sockets))
+    return Daemon("php-fpm", command, lambda: all(s.exists() and s.is_socket() for s in sockets))
 
 
 def _cli_php(layout: Layout) -> None:
@@ -78,7 +99,9 @@ def _apache(layout: Layout) -> Daemon:
     ports = [layout.port("web")] + [layout.base_port + c.temporary_port for c in layout.customers]
     listens = "".join(f"Listen {LOOPBACK}:{p}\n" for p in ports)
     config = etc / "apache.conf"
-    config.write_text(APACHE.format(loads=loads, listens=listens, hosts=hosts, run=layout.run, logs=layout.logs, etc=etc))
+    config.write_text(
+        APACHE.format(loads=loads, listens=listens, hosts=hosts, run=layout.run, logs=layout.logs, etc=etc)
+    )
     web = layout.port("web")
     return Daemon("apache", ["/usr/sbin/apache2", "-DFOREGROUND", "-f", str(config)], lambda: port_answers(web))
 

@@ -38,7 +38,9 @@ def contents() -> dict[str, bytes]:
     for week in range(1, 53):
         for number, pier in enumerate(PIERS):
             table = [_tide(week, day, number) for day in range(7)]
-            files[f"tides/{pier}/week-{week:02d}.json"] = json.dumps({"pier": pier, "week": week, "days": table}).encode()
+            files[f"tides/{pier}/week-{week:02d}.json"] = json.dumps(
+                {"pier": pier, "week": week, "days": table}
+            ).encode()
     for language, phrases in PHRASES.items():
         lines = "".join(f"    '{key}' => '{text}',\n" for key, text in phrases.items())
         files[f"lib/phrases/{language}.php"] = f"<?php\n\nreturn [\n{lines}];\n".encode()

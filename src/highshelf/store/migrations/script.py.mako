@@ -1,7 +1,7 @@
 """${message}"""
 
 import sqlalchemy as sa
-import sqlmodel
+import sqlmodel.sql.sqltypes
 from alembic import op
 
 revision = ${repr(up_revision)}
