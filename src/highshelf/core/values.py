@@ -130,9 +130,9 @@ def generate_prefix() -> str:
 
 def name_from(title: str, longest: int) -> str:
     """A database name from a title: small letters and digits, a random tail so that it is not taken."""
-    tail = secrets.token_hex(2)
-    stem = re.sub(r"[^a-z0-9]", "", title.lower())[: max(2, longest - len(tail) - 1)].lstrip("0123456789") or "site"
-    return f"{stem[: longest - len(tail)]}{tail}"
+    tail = secrets.token_hex(2)[: max(1, longest // 2)]
+    stem = re.sub(r"[^a-z0-9]", "", title.lower()).lstrip("0123456789") or "site"
+    return stem[: longest - len(tail)] + tail
 
 
 def redactor(known: Iterable[str]) -> Callable[[str], str]:

@@ -49,7 +49,7 @@ def read(snapshot: Snapshot) -> Page:
     for node in tree.css("script, style, template, noscript"):
         node.decompose()
     base_node = tree.css_first("base[href]")
-    base = urljoin(snapshot.url, (base_node.attributes.get("href") or "") if base_node else "")
+    base = _join(snapshot.url, (base_node.attributes.get("href") or "") if base_node else "")
     body = tree.body or tree.root
     text = clean(body.text(separator=" ")) if body else ""
     title = tree.css_first("title")
@@ -72,6 +72,14 @@ def read(snapshot: Snapshot) -> Page:
     )
 
 
+def _join(base: str, href: str) -> str:
+    """The address a reference means; the page's own where the reference cannot be read."""
+    try:
+        return urljoin(base, href)
+    except ValueError:
+        return base
+
+
 def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
     for node in tree.css("form"):
         inside = list(node.css("input, select, textarea, button"))
@@ -82,7 +90,7 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
                 n for n in outside if n.tag in ("input", "select", "textarea", "button") and not _within(n, node)
             ]
         method = "post" if (node.attributes.get("method") or "").strip().lower() == "post" else "get"
-        action = urljoin(base, (node.attributes.get("action") or "").strip())
+        action = _join(base, (node.attributes.get("action") or "").strip())
         fields = tuple(f for f in (_field(n, tree) for n in inside if not _is_button(n)) if f is not None)
         buttons = tuple(_button(n, base) for n in inside if _is_button(n))
         multipart = "multipart" in (node.attributes.get("enctype") or "").lower()
@@ -119,7 +127,7 @@ def _button(node: LexborNode, base: str) -> Button:
         a.get("value") or "",
         label,
         "disabled" in a or dead,
-        urljoin(base, target) if target else "",
+        _join(base, target) if target else "",
     )
 
 
@@ -162,7 +170,7 @@ def _links(tree: LexborHTMLParser, base: str) -> Iterator[Link]:
     for node in tree.css("a[href]"):
         href = (node.attributes.get("href") or "").strip()
         if href and not href.lower().startswith(("javascript:", "mailto:", "#", "data:")):
-            yield Link(urljoin(base, href), clean(node.text(separator=" ")) or node.attributes.get("title") or "")
+            yield Link(_join(base, href), clean(node.text(separator=" ")) or node.attributes.get("title") or "")
 
 
 def _notices(tree: LexborHTMLParser) -> Iterator[Notice]:
@@ -226,7 +234,7 @@ def _refresh(tree: LexborHTMLParser, base: str, snapshot: Snapshot) -> str:
         if (node.attributes.get("http-equiv") or "").lower() == "refresh":
             content = node.attributes.get("content") or ""
     found = re.search(r"url\s*=\s*['\"]?([^'\";]+)", content, re.I)
-    return urljoin(base, found.group(1).strip()) if found else ""
+    return _join(base, found.group(1).strip()) if found else ""
 
 
 def says_login(page: Page) -> Form | None:

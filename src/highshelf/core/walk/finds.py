@@ -37,7 +37,7 @@ def published_login(page: Page) -> tuple[str, str] | None:
     """(name, password) where the page tells a default login: two short words set apart after words of logging in."""
     pairs = [s for s in page.shown if re.fullmatch(r"[\w.@-]{3,40}", s.text)]
     for first, second in pairwise(pairs):
-        words = first.before.lower()
+        words = f"{first.before} {second.before}".lower()
         if (
             re.search(r"log ?in|sign in", words)
             and re.search(r"password", words)

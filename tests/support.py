@@ -1,0 +1,200 @@
+"""What tests share: the practice host as tests see it, and a service that can be killed."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from pydantic import SecretStr
+
+from highshelf.client import Client
+from highshelf.core.account import TransferLogin, parse_transfer
+from highshelf.practice import host, users
+from highshelf.practice.layout import Customer, Layout
+from highshelf.practice.servers.mariadb import query
+from highshelf.schemas.models import AccountNew, InstallationOut, JobOut, PlanNew
+
+SOURCE = Path(__file__).resolve().parents[1] / "src"
+
+
+class Hosting:
+    """The practice host: its customers' logins, and what stands there."""
+
+    def __init__(self, layout: Layout) -> None:
+        self.layout = layout
+
+    def customer(self, key: str) -> dict[str, Any]:
+        return next(c for c in host.status(self.layout).customers if c["key"] == key)
+
+    def _known(self, key: str) -> Customer:
+        return next(c for c in self.layout.customers if c.key == key)
+
+    def home(self, key: str) -> Path:
+        return self.layout.home(self._known(key))
+
+    def root(self, key: str) -> Path:
+        return self.layout.document_root(self._known(key))
+
+    def login(self, key: str) -> TransferLogin:
+        return parse_transfer(self.customer(key)["transfer"])
+
+    def password(self, key: str) -> str:
+        return str(self.customer(key)["password"])
+
+    def new_account(self, key: str, **changes: Any) -> AccountNew:
+        c = self.customer(key)
+        fields = {
+            "name": key,
+            "title": c["title"],
+            "transfer": c["transfer"],
+            "password": SecretStr(c["password"]),
+            "root": c["root"],
+            "address": c["address"],
+            "reach": c["reach"],
+            "panel": c["panel"],
+            "panel_login": c["number"],
+            "panel_primer": "saltmarsh",
+            "email": f"keeper@{c['domain']}",
+        }
+        return AccountNew(**{**fields, **changes})
+
+    def databases(self) -> tuple[list[str], list[str]]:
+        """The customers' databases and database users."""
+        names = [r[0] for r in self.sql("SHOW DATABASES") if "-20" in r[0]]
+        return sorted(names), sorted(r[0] for r in self.sql("SELECT User FROM mysql.user WHERE User LIKE '%-20%'"))
+
+    def sql(self, text: str) -> list[list[str]]:
+        return query(self.layout.database_socket, text)
+
+    def picture(self, key: str) -> dict[str, Any]:
+        """Everything that an undone job must leave as it was: files with hashes, modes and owners; databases; users."""
+        tree = {}
+        for path in sorted(self.home(key).rglob("*")):
+            name = str(path.relative_to(self.home(key)))
+            if name.startswith(("logs", "tmp/")):
+                continue
+            stat = path.lstat()
+            digest = hashlib.sha256(path.read_bytes()).hexdigest() if path.is_file() else ""
+            tree[name] = (oct(stat.st_mode), stat.st_uid, digest)
+        return {"tree": tree, "databases": self.databases()}
+
+    def reset(self) -> None:
+        for customer in self.layout.customers:
+            root = self.layout.document_root(customer)
+            shutil.rmtree(root, ignore_errors=True)
+            for left in self.layout.home(customer).glob(".hs-*"):
+                shutil.rmtree(left, ignore_errors=True)
+            uid = self.layout.home(customer) / "private"
+            users.ensure_home(self.layout, customer, uid.stat().st_uid, uid.stat().st_gid)
+        names, people = self.databases()
+        for name in names:
+            self.sql(f"DROP DATABASE `{name}`")
+        for name in people:
+            self.sql(f"DROP USER '{name}'@'%'")
+
+    def leftovers(self) -> list[str]:
+        """Anything of ours in any customer's home."""
+        return [str(p) for c in self.layout.customers for p in self.layout.home(c).rglob("*hs-*")]
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Service:
+    """`highshelf serve` as a process of its own."""
+
+    def __init__(self, data: Path, source: Path = SOURCE) -> None:
+        self.data, self.source, self.port = data, source, free_port()
+        self.process: subprocess.Popen[bytes] | None = None
+        self.environment = {
+            **os.environ,
+            "HIGHSHELF_DATA": str(data),
+            "HIGHSHELF_URL": f"http://127.0.0.1:{self.port}",
+            "PYTHONPATH": str(source),
+            "PYTHONDONTWRITEBYTECODE": "1",
+            "COLUMNS": "200",
+        }
+
+    @property
+    def log(self) -> Path:
+        return self.data.parent / "service.log"
+
+    def start(self) -> None:
+        with self.log.open("ab") as log:
+            command = [sys.executable, "-m", "highshelf", "serve", "--port", str(self.port)]
+            self.process = subprocess.Popen(command, env=self.environment, stdout=log, stderr=log, start_new_session=True)
+        until(lambda: self._answers(), f"the service did not start: {self.log.read_text()[-800:]}")
+
+    def _answers(self) -> bool:
+        assert self.process is not None
+        if self.process.poll() is not None:
+            raise AssertionError(self.log.read_text()[-2000:])
+        with socket.socket() as probe:
+            return probe.connect_ex(("127.0.0.1", self.port)) == 0
+
+    def kill(self) -> None:
+        """As a power cut would."""
+        assert self.process is not None
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait()
+
+    def stop(self) -> None:
+        if self.process is not None and self.process.poll() is None:
+            self.process.terminate()
+            try:
+                self.process.wait(15)
+            except subprocess.TimeoutExpired:
+                self.kill()
+
+    @property
+    def token(self) -> str:
+        return (self.data / "token").read_text().strip()
+
+    @property
+    def client(self) -> Client:
+        return Client(f"http://127.0.0.1:{self.port}", self.token)
+
+    def cli(self, *words: str, text: str = "") -> subprocess.CompletedProcess[str]:
+        command = [sys.executable, "-m", "highshelf", *words]
+        return subprocess.run(command, env=self.environment, capture_output=True, text=True, input=text, timeout=180)
+
+    def cli_json(self, *words: str, text: str = "") -> Any:
+        return json.loads(self.cli(*words, "--json", text=text).stdout)
+
+    def install(self, release: str, account: str, at: str = "/", **plan: Any) -> JobOut:
+        """Install and wait for the end, or for a question."""
+        with self.client as client:
+            made = client.plan_make(PlanNew(account=account, release=release, at=at, **plan))
+            job = client.job_start(made.id)
+            return self.wait(job.id)
+
+    def wait(self, job_id: str, states: tuple[str, ...] = ("done", "failed", "cancelled", "waiting"), seconds: float = 120) -> JobOut:
+        with self.client as client:
+            until(lambda: client.job_show(job_id).state in states, f"job {job_id} never came to {states}", seconds)
+            return client.job_show(job_id)
+
+    def installed(self, job: JobOut) -> InstallationOut:
+        assert job.state == "done", (job.error, [e.text for e in self.client.job_log(job.id).items])
+        return self.client.installation_show(job.installation)
+
+
+def until(holds: Callable[[], bool], otherwise: str, seconds: float = 30) -> None:
+    """Poll until something holds."""
+    deadline = time.monotonic() + seconds
+    while not holds():
+        if time.monotonic() > deadline:
+            raise AssertionError(otherwise)
+        time.sleep(0.01)
