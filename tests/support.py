@@ -135,7 +135,9 @@ class Service:
     def start(self) -> None:
         with self.log.open("ab") as log:
             command = [sys.executable, "-m", "highshelf", "serve", "--port", str(self.port)]
-            self.process = subprocess.Popen(command, env=self.environment, stdout=log, stderr=log, start_new_session=True)
+            self.process = subprocess.Popen(
+                command, env=self.environment, stdout=log, stderr=log, start_new_session=True
+            )
         until(lambda: self._answers(), f"the service did not start: {self.log.read_text()[-800:]}")
 
     def _answers(self) -> bool:
@@ -181,7 +183,9 @@ class Service:
             job = client.job_start(made.id)
             return self.wait(job.id)
 
-    def wait(self, job_id: str, states: tuple[str, ...] = ("done", "failed", "cancelled", "waiting"), seconds: float = 120) -> JobOut:
+    def wait(
+        self, job_id: str, states: tuple[str, ...] = ("done", "failed", "cancelled", "waiting"), seconds: float = 120
+    ) -> JobOut:
         with self.client as client:
             until(lambda: client.job_show(job_id).state in states, f"job {job_id} never came to {states}", seconds)
             return client.job_show(job_id)

@@ -98,13 +98,22 @@ def test_refresh_php_faults_and_dead_links() -> None:
 @pytest.mark.parametrize(
     ("html", "login"),
     [
-        ('<h1>Sign in</h1><form><input name=a><input type=password name=b></form>', True),
+        ("<h1>Sign in</h1><form><input name=a><input type=password name=b></form>", True),
         ('<form>User : <input name="USER"> Word : <input type=password name="W"></form>', True),
-        ('<h1>Anmelden</h1><form><input name=n><input type=password name=p><input type=checkbox name=stay></form>', True),
-        ('<h1>Install: your account</h1><form><label>User <input name=u></label><input type=password name=p></form>', False),
-        ('<form><label>Database user <input name=dbu></label><input type=password name=dbp><button>Login test</button></form>', False),
-        ('<h1>Log in</h1><form><input name=n><input type=password name=p><input type=password name=p2></form>', False),
-        ('<form><input name=q><button>Search</button></form>', False),
+        (
+            "<h1>Anmelden</h1><form><input name=n><input type=password name=p><input type=checkbox name=stay></form>",
+            True,
+        ),
+        (
+            "<h1>Install: your account</h1><form><label>User <input name=u></label><input type=password name=p></form>",
+            False,
+        ),
+        (
+            "<form><label>Database user <input name=dbu></label><input type=password name=dbp><button>Login test</button></form>",
+            False,
+        ),
+        ("<h1>Log in</h1><form><input name=n><input type=password name=p><input type=password name=p2></form>", False),
+        ("<form><input name=q><button>Search</button></form>", False),
     ],
 )
 def test_a_login_form_is_told_from_forms_that_make_logins(html: str, login: bool) -> None:
@@ -112,7 +121,9 @@ def test_a_login_form_is_told_from_forms_that_make_logins(html: str, login: bool
 
 
 def test_what_is_shown_once_is_found_with_its_words() -> None:
-    found = shown_once(page("<p>All done. Your recovery code follows. Keep it.</p><p><code>7F3A-99B0</code></p><code>php -v</code>"))
+    found = shown_once(
+        page("<p>All done. Your recovery code follows. Keep it.</p><p><code>7F3A-99B0</code></p><code>php -v</code>")
+    )
     assert [text for _, text in found] == ["7F3A-99B0"]
     assert "recovery code" in found[0][0]
 
@@ -120,7 +131,10 @@ def test_what_is_shown_once_is_found_with_its_words() -> None:
 @pytest.mark.parametrize(
     ("html", "login"),
     [
-        ("<p>You can log in with default username <code>skipper</code> and password <code>anchor</code>.</p>", ("skipper", "anchor")),
+        (
+            "<p>You can log in with default username <code>skipper</code> and password <code>anchor</code>.</p>",
+            ("skipper", "anchor"),
+        ),
         ("<p>Finished: you can log in with login=boss and password=boss1</p>", ("boss", "boss1")),
         ("<form>Login: <input name=a> Password: <input name=b> Name of database: <input name=c></form>", None),
         ("<p>Choose a login and a password.</p>", None),
@@ -131,8 +145,26 @@ def test_a_published_login_is_read_only_where_one_is_published(html: str, login:
 
 
 TAGS = st.sampled_from(
-    ["<form>", "</form>", "<input name=x readonly>", "<input type=submit>", "<select name=s>", "<option>", "<td>", "<tr>", "<label for=x>",
-     "<label>", "</label>", "<code>", "<meta http-equiv=refresh content='0;url='>", "<a href=':'>", "<fieldset>", "<legend>", "<dd>", "<base href='//['>"]
+    [
+        "<form>",
+        "</form>",
+        "<input name=x readonly>",
+        "<input type=submit>",
+        "<select name=s>",
+        "<option>",
+        "<td>",
+        "<tr>",
+        "<label for=x>",
+        "<label>",
+        "</label>",
+        "<code>",
+        "<meta http-equiv=refresh content='0;url='>",
+        "<a href=':'>",
+        "<fieldset>",
+        "<legend>",
+        "<dd>",
+        "<base href='//['>",
+    ]
 )
 
 

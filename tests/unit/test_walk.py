@@ -44,7 +44,13 @@ def test_a_german_database_form_is_filled() -> None:
         """<h2>Datenbank</h2><label for=a>Datenbankserver</label><input id=a name=f1><label for=b>Datenbankname</label><input id=b name=f2>
         <label for=c>Benutzername</label><input id=c name=f3><label for=d>Passwort</label><input id=d name=f4 type=text>
         <label for=e>Tabellenpräfix</label><input id=e name=f5>"""
-    ) == {"f1": "database.host", "f2": "database.name", "f3": "database.user", "f4": "database.password", "f5": "database.prefix"}
+    ) == {
+        "f1": "database.host",
+        "f2": "database.name",
+        "f3": "database.user",
+        "f4": "database.password",
+        "f5": "database.prefix",
+    }
 
 
 def test_a_french_administrator_form_is_filled_with_repetitions() -> None:
@@ -60,7 +66,14 @@ def test_a_spanish_form_with_database_and_administrator_keeps_both_passwords_apa
         <label>Usuario <input name=u></label><label>Contraseña <input type=password name=c></label></fieldset>
         <fieldset><legend>Cuenta de administrador</legend><label>Usuario <input name=au></label>
         <label>Contraseña <input type=password name=ac></label></fieldset>"""
-    ) == {"s": "database.host", "b": "database.name", "u": "database.user", "c": "database.password", "au": "admin.name", "ac": "admin.password"}
+    ) == {
+        "s": "database.host",
+        "b": "database.name",
+        "u": "database.user",
+        "c": "database.password",
+        "au": "admin.name",
+        "ac": "admin.password",
+    }
 
 
 def test_a_field_called_name_is_the_login_when_its_label_says_so() -> None:
@@ -112,7 +125,9 @@ def test_the_same_form_with_the_same_values_is_never_sent_twice() -> None:
 
 
 def test_a_first_form_that_restarts_the_wizard_is_passed_by() -> None:
-    first = move("<form method=post><input type=hidden name=op value=test><label>Database name <input name=db></label><button>Test configuration</button></form>")
+    first = move(
+        "<form method=post><input type=hidden name=op value=test><label>Database name <input name=db></label><button>Test configuration</button></form>"
+    )
     assert isinstance(first, Submit)
     html = """<form method=post><input type=hidden name=op value=test><label>Database name <input name=db value=yard></label><button>Test configuration</button></form>
     <form method=post><input type=hidden name=op value=schema><button>Initialize database</button></form>
@@ -132,7 +147,9 @@ def test_a_licence_is_accepted_only_after_an_operator_accepted_its_text() -> Non
 
 
 def test_a_required_field_nobody_knows_becomes_a_question() -> None:
-    asked = move("<form method=post><label>Number of moorings <input name=moorings required></label><button>Next</button></form>")
+    asked = move(
+        "<form method=post><label>Number of moorings <input name=moorings required></label><button>Next</button></form>"
+    )
     assert isinstance(asked, AskFor)
     assert asked.value == "field.moorings"
     assert "Number of moorings" in asked.text
@@ -140,7 +157,13 @@ def test_a_required_field_nobody_knows_becomes_a_question() -> None:
 
 def test_a_value_the_operator_wants_to_be_asked_for_is_asked_for() -> None:
     values = {k: v for k, v in VALUES.items() if k != "site.title"}
-    page = read(Snapshot(HERE, 200, "<form method=post><label>Site title <input name=t value=Default></label><button>Next</button></form>"))
+    page = read(
+        Snapshot(
+            HERE,
+            200,
+            "<form method=post><label>Site title <input name=t value=Default></label><button>Next</button></form>",
+        )
+    )
     asked = decide(page, Knowledge(values, HERE, asks=frozenset({"site.title"})), [])
     assert isinstance(asked, AskFor) and asked.value == "site.title"
 
@@ -162,12 +185,17 @@ def test_a_mere_link_leads_on() -> None:
 
 
 def test_no_form_goes_to_another_host() -> None:
-    made = move('<form method=post action="http://elsewhere.example/register"><input name=email type=email><button>Continue</button></form>')
+    made = move(
+        '<form method=post action="http://elsewhere.example/register"><input name=email type=email><button>Continue</button></form>'
+    )
     assert isinstance(made, Stuck)
 
 
 def test_a_configuration_shown_as_text_is_put_in_place() -> None:
-    made = move("<p>Copy this text into <code>settings.inc.php</code> and press nothing.</p><textarea>&lt;?php define('A', 1);</textarea>", "x")
+    made = move(
+        "<p>Copy this text into <code>settings.inc.php</code> and press nothing.</p><textarea>&lt;?php define('A', 1);</textarea>",
+        "x",
+    )
     assert isinstance(made, PlaceFile)
     assert (made.name, made.content) == ("settings.inc.php", "<?php define('A', 1);")
 
@@ -175,10 +203,18 @@ def test_a_configuration_shown_as_text_is_put_in_place() -> None:
 @pytest.mark.parametrize(
     ("html", "status", "part"),
     [
-        ('<p class=error>Access denied for user yard</p><form method=post><button disabled>Next</button></form>', 200, "Access denied"),
+        (
+            "<p class=error>Access denied for user yard</p><form method=post><button disabled>Next</button></form>",
+            200,
+            "Access denied",
+        ),
         ("<h1>Oops</h1>", 500, "status 500"),
         ("Fatal error: Uncaught Error: boom in /a.php on line 3", 200, "PHP stopped"),
-        ("<table><tr><td>mbstring</td><td>required</td><td class=bad>missing</td></tr></table><form><button disabled>Next</button></form>", 200, "red: mbstring"),
+        (
+            "<table><tr><td>mbstring</td><td>required</td><td class=bad>missing</td></tr></table><form><button disabled>Next</button></form>",
+            200,
+            "red: mbstring",
+        ),
     ],
 )
 def test_where_there_is_no_way_on_the_reason_is_told(html: str, status: int, part: str) -> None:
@@ -190,7 +226,10 @@ def test_where_there_is_no_way_on_the_reason_is_told(html: str, status: int, par
 def test_a_warning_that_stood_there_before_blames_nothing() -> None:
     html = '<p class="error">Files above 16 MB fail.</p><p class="ok">Installation finished successfully.</p>'
     assert isinstance(move(html, "x"), Finished)
-    assert isinstance(move('<p class="error">Files above 16 MB fail.</p>', "x", stood=frozenset({"Files above 16 MB fail."})), Finished)
+    assert isinstance(
+        move('<p class="error">Files above 16 MB fail.</p>', "x", stood=frozenset({"Files above 16 MB fail."})),
+        Finished,
+    )
 
 
 @pytest.mark.parametrize(

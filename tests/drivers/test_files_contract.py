@@ -1,0 +1,152 @@
+"""One contract for every way to files: memory, SFTP with shell, SFTP in a chroot, FTPS, FTP."""
+
+from __future__ import annotations
+
+import io
+import os
+from collections.abc import Iterator
+from dataclasses import replace
+
+import pytest
+
+from highshelf.core.account import TransferLogin
+from highshelf.core.errors import (
+    CancelledError,
+    FingerprintError,
+    LoginRefusedError,
+    MissingFileError,
+    TransferError,
+    UnreachableError,
+)
+from highshelf.core.ports import CancelToken, HostFiles
+from highshelf.drivers.ftp.files import FtpFiles
+from highshelf.drivers.memory import MemoryFiles
+from highshelf.drivers.sftp.connection import SftpFiles, SshConnection, SshShell
+from tests.support import Hosting, free_port
+
+
+def connect(login: TransferLogin, password: str, fingerprint: str = "") -> HostFiles:
+    if login.kind == "sftp":
+        return SftpFiles(SshConnection(login, password=password, fingerprint=fingerprint))
+    return FtpFiles(login, password=password, fingerprint=fingerprint)
+
+
+@pytest.fixture(params=["memory", "sftp", "sftp-chroot", "ftps", "ftp"])
+def files(request: pytest.FixtureRequest, hosting: Hosting) -> Iterator[HostFiles]:
+    """Files whose working folder is `w`."""
+    if request.param == "memory":
+        found: HostFiles = MemoryFiles()
+        found.make_folder("w")
+        yield found
+        return
+    key = {"sftp": "ferry", "sftp-chroot": "seeds", "ftps": "choir", "ftp": "choir"}[request.param]
+    hosting.reset()
+    login = hosting.login(key)
+    found = connect(replace(login, kind="ftp") if request.param == "ftp" else login, hosting.password(key))
+    folder = hosting.home(key) / "w"
+    owner = (hosting.home(key) / "private").stat()
+    folder.mkdir()
+    os.chown(folder, owner.st_uid, owner.st_gid)
+    yield found
+    found.close()
+    for path in sorted(folder.rglob("*"), reverse=True):
+        path.rmdir() if path.is_dir() else path.unlink()
+    folder.rmdir()
+
+
+def test_what_is_written_is_read_listed_and_removed(files: HostFiles) -> None:
+    files.write("w/a.txt", b"tide tables\r\n\x00\xff", 0o600)
+    files.write("w/.hidden", b"")
+    files.make_folder("w/pictures")
+    listed = {e.name: e.kind for e in files.entries("w")}
+    assert listed == {"a.txt": "file", ".hidden": "file", "pictures": "folder"}
+    entry = files.stat("w/a.txt")
+    assert entry is not None and (entry.size_bytes, entry.kind) == (15, "file")
+    assert files.read("w/a.txt") == b"tide tables\r\n\x00\xff"
+    assert files.read("w/a.txt", limit_bytes=4) == b"tide"
+    files.remove("w/a.txt")
+    files.remove_folder("w/pictures")
+    assert files.stat("w/a.txt") is None
+    assert [e.name for e in files.entries("w")] == [".hidden"]
+
+
+def test_what_is_not_there_is_said_so(files: HostFiles) -> None:
+    assert files.stat("w/none") is None
+    for attempt in (lambda: files.read("w/none"), lambda: files.entries("w/none"), lambda: files.remove("w/none")):
+        with pytest.raises(MissingFileError):
+            attempt()
+
+
+def test_a_folder_that_is_not_empty_stays(files: HostFiles) -> None:
+    files.make_folder("w/full")
+    files.write("w/full/x", b"1")
+    with pytest.raises(TransferError):
+        files.remove_folder("w/full")
+    with pytest.raises(TransferError):
+        files.make_folder("w/full")
+    assert files.read("w/full/x") == b"1"
+
+
+def test_renaming_moves_whole_folders_and_modes_change(files: HostFiles) -> None:
+    files.make_folder("w/hold")
+    files.make_folder("w/hold/lib")
+    files.write("w/hold/lib/.htaccess", b"Require all denied")
+    files.rename("w/hold", "w/site")
+    assert files.read("w/site/lib/.htaccess") == b"Require all denied"
+    assert files.stat("w/hold") is None
+    files.chmod("w/site/lib/.htaccess", 0o640)
+    entry = next(e for e in files.entries("w/site/lib"))
+    assert entry.mode == 0o640
+
+
+def test_an_upload_tells_progress_and_goes_on_where_it_was(files: HostFiles) -> None:
+    content = os.urandom(700_000)
+    told: list[int] = []
+    files.upload("w/big", io.BytesIO(content), progress=told.append)
+    assert told == sorted(told) and told[-1] == len(content)
+    files.write("w/part", content[:300_000])
+    files.upload("w/part", io.BytesIO(content), offset=200_000)
+    assert files.read("w/part") == content
+
+
+def test_a_cancelled_upload_stops_before_its_end(files: HostFiles) -> None:
+    token = CancelToken()
+    content = os.urandom(4_000_000)
+
+    def stop(count: int) -> None:
+        if count > 500_000:
+            token.cancel()
+
+    with pytest.raises((CancelledError, TransferError)):
+        files.upload("w/big", io.BytesIO(content), progress=stop, cancel=token)
+    entry = files.stat("w/big") if isinstance(files, MemoryFiles | SftpFiles) else None
+    assert entry is None or entry.size_bytes < len(content)
+
+
+@pytest.mark.parametrize("key", ["ferry", "choir"])
+def test_a_wrong_password_an_unreachable_server_and_a_changed_identity(hosting: Hosting, key: str) -> None:
+    login = hosting.login(key)
+    with pytest.raises(LoginRefusedError) as refused:
+        connect(login, "wrong")
+    assert login.login in refused.value.message
+    with pytest.raises(UnreachableError) as unreachable:
+        connect(replace(login, port=free_port()), "x")
+    assert unreachable.value.retryable
+    with pytest.raises(FingerprintError) as changed:
+        connect(login, hosting.password(key), "SHA256:another")
+    assert "SHA256:another" in changed.value.message
+    first = connect(login, hosting.password(key))
+    pinned = first.fingerprint if isinstance(first, FtpFiles) else first._ssh.fingerprint  # type: ignore[attr-defined]
+    first.close()
+    connect(login, hosting.password(key), pinned).close()
+
+
+def test_a_key_opens_a_shell_and_a_chroot_runs_no_commands(hosting: Hosting) -> None:
+    key = (hosting.layout.folder / "keys" / "ferry_ed25519").read_text()
+    ssh = SshConnection(hosting.login("ferry"), key=key)
+    ran = SshShell(ssh).run("cat; echo oops >&2; exit 3", text="hello")
+    assert (ran.status, ran.output, ran.complaint.strip()) == (3, "hello", "oops")
+    ssh.close()
+    ssh = SshConnection(hosting.login("seeds"), password=hosting.password("seeds"))
+    assert SshShell(ssh).run("echo tool:end").status != 0
+    ssh.close()

@@ -1,0 +1,120 @@
+"""kill -9 in the middle of place, of walk, and while a question waits: the job finishes, once."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from highshelf.schemas.models import EventOut, JobOut, PlanNew
+from tests.support import SOURCE, Hosting, Service, until
+
+
+@pytest.fixture(scope="module")
+def large(tidebook: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Tidebook with pictures that no compression makes smaller, so that bringing it takes a while."""
+    path = tmp_path_factory.mktemp("large") / "tidebook-1.4.2.zip"
+    shutil.copy(tidebook, path)
+    with zipfile.ZipFile(path, "a") as archive:
+        for number in range(12):
+            archive.writestr(f"tidebook-1.4.2/pictures/{number}.bin", os.urandom(8_000_000))
+    return path
+
+
+def started(service: Service, hosting: Hosting, archive: Path, key: str, **settings: str) -> str:
+    service.client.account_add(hosting.new_account(key))
+    service.client.release_check_in(archive)
+    plan = service.client.plan_make(PlanNew(account=key, release="tidebook", at="/diary", settings=settings))
+    return service.client.job_start(plan.id).id
+
+
+def kill_when(service: Service, job: str, holds: Callable[[EventOut], bool]) -> None:
+    client = service.client
+    until(lambda: any(holds(e) for e in client.job_log(job).items), "the moment to kill never came", 60)
+    service.kill()
+
+
+def assert_finished_once(hosting: Hosting, service: Service, job_id: str, key: str) -> JobOut:
+    job = service.wait(job_id, ("done", "failed"))
+    found = service.installed(job)
+    names, people = hosting.databases()
+    assert (len(names), len(people)) == (1, 1)
+    prefix = found.facts["prefix"]
+    assert sorted(r[0] for r in hosting.sql(f"SHOW TABLES IN `{names[0]}`")) == [
+        f"{prefix}{t}" for t in ("entries", "facts", "keepers")
+    ]
+    assert hosting.sql(f"SELECT COUNT(*) FROM `{names[0]}`.{prefix}keepers") == [["1"]]
+    assert hosting.leftovers() == [] and job.outstanding == []
+    assert len(service.client.installation_list().items) == 1
+    done = [(a.leg, a.name) for a in job.acts]
+    assert len(done) == len(set(done)) and {a.state for a in job.acts} == {"done"}
+    return job
+
+
+@pytest.mark.parametrize("key", ["ferry", "choir"])
+@pytest.mark.parametrize("moment", ["carry", "unpack", "swap"])
+def test_killed_in_the_middle_of_place(clean: Hosting, service: Service, large: Path, key: str, moment: str) -> None:
+    def reached(event: EventOut) -> bool:
+        if moment == "carry":
+            return 0 < event.data.get("bytes", 0) < event.data.get("of", 0)
+        return event.data.get("act") == {"unpack": "carry", "swap": "identity"}[moment]
+
+    job = started(service, clean, large, key)
+    kill_when(service, job, reached)
+    service.start()
+    assert_finished_once(clean, service, job, key)
+
+
+@pytest.mark.parametrize("key", ["ferry", "seeds"])
+@pytest.mark.parametrize("press", ["Begin", "Go on with", "Install Tidebook"])
+def test_killed_in_the_middle_of_walk(clean: Hosting, service: Service, tidebook: Path, key: str, press: str) -> None:
+    job = started(service, clean, tidebook, key)
+    kill_when(service, job, lambda e: e.leg == "walk" and f"press {press}" in e.text)
+    service.start()
+    assert_finished_once(clean, service, job, key)
+
+
+@pytest.mark.parametrize("leg", ["database", "tidy", "prove"])
+def test_killed_in_other_legs(clean: Hosting, service: Service, tidebook: Path, leg: str) -> None:
+    job = started(service, clean, tidebook, "choir")
+    kill_when(service, job, lambda e: e.leg == leg and e.kind == "act")
+    service.start()
+    assert_finished_once(clean, service, job, "choir")
+
+
+def test_killed_while_a_question_waits_and_upgraded_in_between(
+    clean: Hosting, service: Service, tidebook: Path, tmp_path: Path
+) -> None:
+    copy = tmp_path / "src"
+    shutil.copytree(SOURCE, copy, ignore=shutil.ignore_patterns("__pycache__"))
+    service.stop()
+    service.source = copy
+    service.environment["PYTHONPATH"] = str(copy)
+    service.start()
+    job = started(service, clean, tidebook, "ferry", **{"site.title": "?"})
+    service.wait(job, ("waiting",))
+    service.kill()
+    for name in ("engine/engine.py", "engine/steps.py", "core/legs/walk.py"):
+        path = copy / "highshelf" / name
+        path.write_text(path.read_text() + "\nUPGRADED = True\n")
+    service.start()
+    waiting = service.client.job_show(job)
+    assert waiting.state == "waiting" and waiting.question is not None
+    service.client.job_answer(job, waiting.question.id, "After the upgrade")
+    ended = assert_finished_once(clean, service, job, "ferry")
+    assert service.installed(ended).facts["title"] == "After the upgrade"
+
+
+def test_a_job_killed_while_it_is_taken_back_is_taken_back(clean: Hosting, service: Service, large: Path) -> None:
+    before = clean.picture("ferry")
+    job = started(service, clean, large, "ferry", **{"site.title": "?"})
+    service.wait(job, ("waiting",))
+    service.client.job_cancel(job)
+    kill_when(service, job, lambda e: e.kind == "undo")
+    service.start()
+    assert service.wait(job, ("cancelled",)).outstanding == []
+    assert clean.picture("ferry") == before
