@@ -124,7 +124,6 @@ class Service:
             "HIGHSHELF_DATA": str(data),
             "HIGHSHELF_URL": f"http://127.0.0.1:{self.port}",
             "PYTHONPATH": str(source),
-            "PYTHONDONTWRITEBYTECODE": "1",
             "COLUMNS": "200",
         }
 

@@ -35,11 +35,6 @@ def serve(
     ] = False,
 ) -> None:
     """Run the service until it is stopped."""
-    import uvicorn
-
-    from highshelf.service.app import create_app
-    from highshelf.service.settings import ensure_token
-
     if address not in LOOPBACK and not open_to_network:
         fail(
             "input",
@@ -47,6 +42,12 @@ def serve(
             "put a TLS proxy in front, then say --open-to-network",
             exit_code=USAGE,
         )
+    # The service's libraries take two seconds to load; client commands do without them.
+    import uvicorn
+
+    from highshelf.service.app import create_app
+    from highshelf.service.settings import ensure_token
+
     folder = (data or data_folder()).absolute()
     folder.mkdir(parents=True, exist_ok=True)
     token = ensure_token(folder)

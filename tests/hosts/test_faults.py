@@ -63,7 +63,7 @@ def test_a_changed_host_key(clean: Hosting, ready: Service, key: str) -> None:
     ready.client.plan_make(PlanNew(account=key, release="tidebook"))
 
 
-class ready_store:  # noqa: N801
+class ready_store:
     """The stopped service's database, to pin another fingerprint in."""
 
     def __init__(self, service: Service) -> None:

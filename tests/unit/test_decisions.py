@@ -10,9 +10,9 @@ import pytest
 from highshelf.core.account import check_address, check_reach, parse_transfer
 from highshelf.core.errors import FetchError, InputError, PrimerError, StrongboxError, TargetError
 from highshelf.core.origins import Origins
+from highshelf.core.places import place_at
 from highshelf.core.placing.target import fingerprint_of, judge_target
 from highshelf.core.placing.ways import choose_way
-from highshelf.core.places import place_at
 from highshelf.core.ports import Entry
 from highshelf.core.primers.models import read_primer
 from highshelf.core.values import check_settings, generate_name, generate_password, name_from, redactor

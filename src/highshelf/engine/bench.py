@@ -5,6 +5,7 @@ from __future__ import annotations
 import posixpath
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 from typing import Any, BinaryIO, Protocol
 
@@ -15,6 +16,7 @@ from highshelf.core.places import Place
 from highshelf.core.plan import Plan
 from highshelf.core.ports import CancelToken, Fetch, Helper, HostFiles, HostPhp, Panel, Shell
 from highshelf.core.primers.models import ApplicationPrimer, PanelPrimer
+from highshelf.core.release.contents import Contents
 from highshelf.core.release.findings import Finding, Findings
 from highshelf.core.values import redactor
 from highshelf.store.store import Store, new_id
@@ -96,7 +98,6 @@ class Workbench:
         self.account = account_of(account_row)
         self._release = release
         self.findings = findings_of(release)
-        self.contents = store.shelf.contents(release.sha256)
         folder = self.plan.place.strip("/")
         self.place = Place(self.account.root, folder, self.plan.address)
         self.primer = drivers.application_primer(self.plan.primer) if self.plan.primer else None
@@ -107,6 +108,14 @@ class Workbench:
         self._fetch: Fetch | None = None
         self._panel: Panel | None = None
         self._closers: list[Callable[[], None]] = []
+
+    @cached_property
+    def contents(self) -> Contents:
+        return self._store.shelf.contents(self._release.sha256)
+
+    @cached_property
+    def _account_secrets(self) -> list[str]:
+        return [s for p in ("transfer", "panel") if (s := self._store.secret(f"account/{self.account.name}/{p}"))]
 
     def __enter__(self) -> Workbench:
         return self
@@ -188,11 +197,7 @@ class Workbench:
         return path.open("rb")
 
     def redact(self, text: str) -> str:
-        known = self.values.secrets()
-        known += [
-            s for part in ("transfer", "panel") if (s := self._store.secret(f"account/{self.account.name}/{part}"))
-        ]
-        return redactor(known)(text)
+        return redactor([*self.values.secrets(), *self._account_secrets])(text)
 
     def say(self, text: str, **data: Any) -> None:
         self._store.event(self.id, self.redact(text), leg=self._leg, data=data)

@@ -20,12 +20,14 @@ from highshelf.core.legs.job import Act, Ask, Done, More
 from highshelf.core.legs.registry import ACTS, ORDER, act_of
 from highshelf.core.ports import CancelToken
 from highshelf.engine.bench import Drivers, Workbench
+from highshelf.store.journal import JobJournal
 from highshelf.store.store import Store, new_id
-from highshelf.store.tables import JobRow, QuestionRow, now
+from highshelf.store.tables import JobRow, PlanRow, QuestionRow, now
 
 log = structlog.get_logger()
 TRIES = 3
 PAUSE_SECONDS = 1.5
+STEP_SECONDS = 2.0
 
 
 class Outcome(TypedDict):
@@ -59,44 +61,45 @@ class Steps:
         self.token(job_id).cancel()
 
     def step(self, job_id: str, leg: str) -> Outcome:
-        """Run the leg's next act, or go on with it."""
-        store = self.store
-        journal = store.journal(job_id)
+        """Run the leg's next acts, or go on with one, for about as long as a step should take."""
+        store, journal = self.store, self.store.journal(job_id)
         if store.get(JobRow, job_id, "job").error:
             return outcome("failed")
-        act = next((a for a in ACTS[leg] if journal.state(leg, a.name) != "done"), None)
-        if act is None:
-            return outcome("done")
         if leg == "database" and self._no_database(job_id):
+            return outcome("done")
+        act = self._next(journal, leg)
+        if act is None:
             return outcome("done")
         if act is ACTS[leg][0] and not journal.state(leg, act.name):
             store.event(job_id, leg, leg=leg, kind="leg")
-        journal.open(leg, act.name)
         try:
-            return self._tried(job_id, leg, act)
+            return self._tried(job_id, leg)
         except HighShelfError as fault:
-            self._fail(job_id, leg, act.name, fault)
+            self._fail(job_id, leg, fault)
         except Exception as fault:
-            log.error("fault", job=job_id, leg=leg, act=act.name, error=type(fault).__name__)
-            wrapped = FaultError(
-                f"High Shelf itself failed in {leg}/{act.name}: {type(fault).__name__}: {fault}",
-                hint="this is our fault; the log has more",
+            log.error("fault", job=job_id, leg=leg, error=type(fault).__name__)
+            told = f"High Shelf itself failed in {leg}: {type(fault).__name__}: {fault}"
+            self._fail(
+                job_id,
+                leg,
+                FaultError(told, hint="this is our fault; the service's log has more"),
+                traceback.format_exc(),
             )
-            self._fail(job_id, leg, act.name, wrapped, traceback.format_exc())
         return outcome("failed")
 
-    def _no_database(self, job_id: str) -> bool:
-        with Workbench(self.store, self._drivers, job_id, "database", CancelToken()) as bench:
-            return bench.plan.database == "none"
+    def _next(self, journal: JobJournal, leg: str) -> Act | None:
+        return next((a for a in ACTS[leg] if journal.state(leg, a.name) != "done"), None)
 
-    def _tried(self, job_id: str, leg: str, act: Act) -> Outcome:
+    def _no_database(self, job_id: str) -> bool:
+        job = self.store.get(JobRow, job_id, "job")
+        return bool(self.store.get(PlanRow, job.plan_id, "plan").body["database"] == "none")
+
+    def _tried(self, job_id: str, leg: str) -> Outcome:
         for attempt in range(1, TRIES + 1):
+            token = self.token(job_id)
             try:
-                token = self.token(job_id)
-                token.check()
                 with Workbench(self.store, self._drivers, job_id, leg, token) as bench:
-                    result = act.do(bench)
-                    return self._noted(bench, leg, act, result)
+                    return self._acts(bench, leg, token)
             except HighShelfError as fault:
                 if not fault.retryable or attempt == TRIES:
                     raise
@@ -104,22 +107,29 @@ class Steps:
                 time.sleep(PAUSE_SECONDS * attempt)
         raise AssertionError("unreachable")
 
+    def _acts(self, bench: Workbench, leg: str, token: CancelToken) -> Outcome:
+        """Acts one after the other on the same connections, until the step has taken long enough."""
+        started = time.monotonic()
+        while True:
+            token.check()
+            act = self._next(bench.journal, leg)
+            if act is None:
+                return outcome("done")
+            bench.journal.open(leg, act.name)
+            noted = self._noted(bench, leg, act, act.do(bench))
+            if noted["move"] != "advance" or time.monotonic() - started > STEP_SECONDS:
+                return noted
+
     def _noted(self, bench: Workbench, leg: str, act: Act, result: Done | More | Ask) -> Outcome:
         journal, store = bench.journal, self.store
         if isinstance(result, Ask):
             return outcome("ask", self._ask(bench.id, leg, result))
-        if result.told:
-            store.event(
-                bench.id,
-                bench.redact(result.told),
-                leg=leg,
-                kind="act" if isinstance(result, Done) else "note",
-                data={"act": act.name},
-            )
         if isinstance(result, Done):
             journal.done(leg, act.name, result.facts, bench.redact(result.told))
-            return outcome("done" if act is ACTS[leg][-1] else "advance")
-        return outcome("advance")
+        if result.told:
+            kind = "act" if isinstance(result, Done) else "note"
+            store.event(bench.id, bench.redact(result.told), leg=leg, kind=kind, data={"act": act.name})
+        return outcome("done" if isinstance(result, Done) and act is ACTS[leg][-1] else "advance")
 
     def _ask(self, job_id: str, leg: str, asked: Ask) -> str:
         known = self.store.open_question(job_id)
@@ -141,14 +151,13 @@ class Steps:
         )
         return row.id
 
-    def _fail(self, job_id: str, leg: str, act: str, fault: HighShelfError, trace: str = "") -> None:
+    def _fail(self, job_id: str, leg: str, fault: HighShelfError, trace: str = "") -> None:
         with Workbench(self.store, self._drivers, job_id, leg, CancelToken()) as bench:
             told: dict[str, Any] = {
                 "code": fault.code,
                 "message": bench.redact(fault.message),
                 "hint": bench.redact(fault.hint),
                 "leg": leg,
-                "act": act,
                 "retryable": fault.retryable,
             }
             if trace:

@@ -141,7 +141,7 @@ def _panel(layout: Layout, passwords: dict[str, str]) -> Daemon:
     port = layout.port("panel")
     command = [sys.executable, "-m", "highshelf.practice.panel", str(config)]
     source = str(Path(__file__).resolve().parents[2])
-    return Daemon("panel", command, lambda: port_answers(port), {"PYTHONPATH": source, "PYTHONDONTWRITEBYTECODE": "1"})
+    return Daemon("panel", command, lambda: port_answers(port), {"PYTHONPATH": source})
 
 
 def _claim_ports(layout: Layout) -> None:

@@ -125,36 +125,45 @@ class Store:
 
 
 class JobValues:
-    """A job's values (port `Values`): plain ones in the table, secret ones in the strongbox."""
+    """A job's values (port `Values`): plain ones in the table, secret ones in the strongbox.
+
+    Read once and kept for the life of the object, which is one step; another step's changes are seen by the next object.
+    """
 
     def __init__(self, store: Store, job_id: str) -> None:
         self._store, self._job_id = store, job_id
+        self._held: dict[str, tuple[str, bool]] | None = None
 
     def _ref(self, name: str) -> str:
         return f"job/{self._job_id}/{name}"
 
+    def _known(self) -> dict[str, tuple[str, bool]]:
+        if self._held is None:
+            rows = self._store.all(ValueRow, col(ValueRow.job_id) == self._job_id)
+            self._held = {
+                r.name: (self._store.secret(self._ref(r.name)) if r.secret else r.text, r.secret) for r in rows
+            }
+        return self._held
+
     def get(self, name: str) -> str | None:
-        row = self._store.find(ValueRow, (self._job_id, name))
-        if row is None:
-            return None
-        return self._store.secret(self._ref(name)) if row.secret else row.text
+        found = self._known().get(name)
+        return found[0] if found is not None else None
 
     def set(self, name: str, value: str, *, secret: bool | None = None) -> None:
-        before = self._store.find(ValueRow, (self._job_id, name))
-        sealed = secret if secret is not None else bool(before and before.secret) or name.endswith(".password")
+        before = self._known().get(name)
+        sealed = secret if secret is not None else bool(before and before[1]) or name.endswith(".password")
         if sealed:
             self._store.set_secret(self._ref(name), value)
         with session_on(self._store.engine) as session:
             session.merge(ValueRow(job_id=self._job_id, name=name, text="" if sealed else value, secret=sealed))
+        self._known()[name] = (value, sealed)
 
     def all(self) -> dict[str, str]:
-        rows = self._store.all(ValueRow, col(ValueRow.job_id) == self._job_id)
-        return {r.name: self._store.secret(self._ref(r.name)) if r.secret else r.text for r in rows}
+        return {name: value for name, (value, _) in self._known().items()}
 
     def secrets(self) -> list[str]:
-        rows = self._store.all(ValueRow, col(ValueRow.job_id) == self._job_id, col(ValueRow.secret).is_(True))
         # The conversation's page and cookies are sealed as a whole, but are no words to hide in other texts.
-        found = {r.name: self._store.secret(self._ref(r.name)) for r in rows if not r.name.startswith("walk.")}
+        found = {n: v for n, (v, sealed) in self._known().items() if sealed and not n.startswith("walk.")}
         # A login that the application's maker publishes is a word of any text ("password"), not a secret.
         published = found.pop("published.password", None)
         return [s for s in found.values() if s and s != published]

@@ -58,7 +58,7 @@ class FtpFiles:
         self.fingerprint = ""
         where = f"{login.host}:{login.port}"
         # The certificate is pinned at first use: hosting companies' transfer servers seldom have one for the name used.
-        context = ssl.create_default_context()
+        context = ssl.SSLContext(ssl.PROTOCOL_TLS_CLIENT)
         context.check_hostname = False
         context.verify_mode = ssl.CERT_NONE
         self._ftp: ftplib.FTP = _Tls(context=context) if login.kind == "ftps" else ftplib.FTP()

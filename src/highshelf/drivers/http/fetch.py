@@ -12,6 +12,7 @@ import json
 import re
 import ssl
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from http.cookiejar import Cookie
 from types import TracebackType
 from urllib.parse import urljoin, urlsplit
@@ -40,16 +41,11 @@ class HttpFetch:
     def __init__(self, origins: Origins, *, address: str = "", reach: str = "", timeout_seconds: float = 90) -> None:
         self._origins = origins
         self._reach = {origin_of(address): reach} if reach else {}
-        # Certificates of sites whose domain does not point here yet cannot be right; what is seen is reported by the survey.
-        context = ssl.create_default_context()
-        if reach:
-            context.check_hostname = False
-            context.verify_mode = ssl.CERT_NONE
         self._client = httpx.Client(
             timeout=httpx.Timeout(timeout_seconds, connect=15),
             follow_redirects=False,
             headers={"User-Agent": AGENT},
-            verify=context,
+            verify=_tls(verified=not reach),
             trust_env=False,
         )
 
@@ -126,6 +122,17 @@ class HttpFetch:
                     self._client.cookies.jar.clear(cookie.domain, cookie.path, cookie.name)
             self._client.cookies.extract_cookies(response)
         return response
+
+
+@lru_cache(maxsize=2)
+def _tls(*, verified: bool) -> ssl.SSLContext:
+    """Loading the machine's certificates takes 50 ms: once a process."""
+    context = ssl.create_default_context()
+    if not verified:
+        # A site whose name does not lead here yet cannot show a right certificate.
+        context.check_hostname = False
+        context.verify_mode = ssl.CERT_NONE
+    return context
 
 
 _RESOLVE_HINT = "when the name does not point to this host yet, give the account where to reach it (--reach host:port)"
