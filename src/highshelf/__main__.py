@@ -1,20 +1,25 @@
-"""The program: puts `serve` and `practice` beside the client commands."""
+"""The program: puts `serve` and `practice` beside the client commands.
+
+The service and the practice host are imported by the commands that need them: the others start in half a second.
+"""
 
 from __future__ import annotations
 
 import contextlib
 import json
+from collections.abc import Iterator
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from highshelf.cli.common import FAILED, USAGE, Json, data_folder, facts, fail, out, table
 from highshelf.cli.main import app
 from highshelf.core.errors import HighShelfError
-from highshelf.practice import host
 from highshelf.practice.layout import DEFAULT_FOLDER, DEFAULT_PORT, Layout
-from highshelf.practice.tidebook.build import build_archive
+
+if TYPE_CHECKING:
+    from highshelf.practice.host import Status
 
 LOOPBACK = ("127.0.0.1", "::1", "localhost")
 practice = typer.Typer(
@@ -62,6 +67,8 @@ def serve(
 @practice.command("start")
 def practice_start(folder: Folder = DEFAULT_FOLDER, port: Port = DEFAULT_PORT, as_json: Json = False) -> None:
     """Start the servers; what a previous run left is stopped first."""
+    from highshelf.practice import host
+
     say = (lambda _: None) if as_json else (lambda text: out.print(f"  {text}", markup=False))
     with _faults(as_json):
         found = host.start(Layout(folder, port), say)
@@ -78,6 +85,8 @@ def practice_stop(
     as_json: Json = False,
 ) -> None:
     """Stop the servers."""
+    from highshelf.practice import host
+
     with _faults(as_json):
         count = host.stop(Layout(folder, port), remove=remove)
         if as_json:
@@ -89,6 +98,8 @@ def practice_stop(
 @practice.command("status")
 def practice_status(folder: Folder = DEFAULT_FOLDER, port: Port = DEFAULT_PORT, as_json: Json = False) -> None:
     """Say what runs, and how to reach the customers' accounts."""
+    from highshelf.practice import host
+
     with _faults(as_json):
         found = host.status(Layout(folder, port))
         _print_status(found, as_json)
@@ -100,11 +111,13 @@ def practice_release(
     target: Annotated[Path, typer.Argument(help="The folder to write it to.")] = Path(), as_json: Json = False
 ) -> None:
     """Build the demo application's release archive."""
+    from highshelf.practice.tidebook.build import build_archive
+
     path = build_archive(target)
     print(json.dumps({"archive": str(path)})) if as_json else out.print(str(path), markup=False)
 
 
-def _print_status(found: host.Status, as_json: bool) -> None:
+def _print_status(found: Status, as_json: bool) -> None:
     if as_json:
         print(
             json.dumps(
@@ -134,7 +147,7 @@ def _print_status(found: host.Status, as_json: bool) -> None:
 
 
 @contextlib.contextmanager
-def _faults(as_json: bool):  # type: ignore[no-untyped-def]
+def _faults(as_json: bool) -> Iterator[None]:
     try:
         yield
     except HighShelfError as fault:
