@@ -51,7 +51,7 @@ def serve(
     import uvicorn
 
     from highshelf.service.app import create_app
-    from highshelf.service.settings import ensure_token
+    from highshelf.service.token import ensure_token
 
     folder = (data or data_folder()).absolute()
     folder.mkdir(parents=True, exist_ok=True)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import sys
-from typing import Annotated, NoReturn
+import time
+from typing import Annotated, ClassVar, NoReturn
 
 import typer
 
@@ -26,6 +27,7 @@ Keep = Annotated[
     bool, typer.Option("--keep", help="When the job fails, leave everything as it is instead of taking it back.")
 ]
 Follow = Annotated[bool, typer.Option("--follow/--no-follow", help="Stay and tell what happens.")]
+PIPE_SECONDS = 10
 KINDS = ("", "none", "mariadb", "postgresql")
 EXITS = {"done": DONE, "waiting": WAITING, "failed": FAILED, "cancelled": FAILED}
 
@@ -69,7 +71,7 @@ def _print_plan(plan: PlanOut) -> None:
         out.print(act.by_hand, markup=False, style="dim")
         leg = act.leg
     for warning in plan.warnings:
-        out.print("  [yellow]note[/]      ", end="")
+        out.print("  [magenta]note[/]      ", end="")
         out.print(warning, markup=False)
 
 
@@ -137,44 +139,42 @@ def _follow(service: Client, job_id: str, as_json: bool, after: int = 0) -> NoRe
 
 
 class _Line:
-    """Progress: one line that is written over on a terminal, every tenth line in a pipe."""
+    """Progress: one line that is written over on a terminal, a line every ten seconds in a pipe."""
+
+    MARKS: ClassVar[dict[str, str]] = {
+        "act": "[green]✓[/]",
+        "error": "[red]✗[/]",
+        "undo": "[magenta]↶[/]",
+        "question": "[magenta]?[/]",
+        "cancelled": "[magenta]■[/]",
+    }
 
     def __init__(self, quiet: bool) -> None:
         self._quiet = quiet
         self._terminal = sys.stdout.isatty()
         self._open = False
-        self._notes = 0
+        self._leg = ""
+        self._told_at = time.monotonic()
 
     def tell(self, event: EventOut) -> None:
-        if self._quiet or event.kind == "state":
+        if self._quiet or event.kind in ("state", "leg"):
             return
-        if event.kind == "leg":
-            self.end()
-            out.print(f"[bold]{event.leg}[/]")
+        passing = "bytes" in event.data
+        if passing and not self._terminal and time.monotonic() - self._told_at < PIPE_SECONDS:
             return
-        passing = event.kind == "note" and "bytes" in event.data
-        if passing and not self._terminal and event.data["bytes"] != event.data["of"]:
-            return
-        marks = {
-            "act": "[green]✓[/]",
-            "error": "[red]✗[/]",
-            "undo": "[yellow]↶[/]",
-            "question": "[yellow]?[/]",
-            "cancelled": "[yellow]■[/]",
-        }
-        if self._open:
-            print("\r\x1b[K", end="")
-            self._open = False
-        # place and database run side by side: each line says whose it is.
-        out.print(f"  {marks.get(event.kind, '·')} [dim]{event.leg:<9}[/] ", end="")
+        self._told_at = time.monotonic()
+        self.end()
+        # place and database run side by side: each line says whose it is, loudly when that changes.
+        style = "dim" if event.leg == self._leg else "bold"
+        self._leg = event.leg
+        out.print(f"{self.MARKS.get(event.kind, '[dim]·[/]')} [{style}]{event.leg:<9}[/] ", end="")
         if passing and self._terminal:
             print(event.text, end="", flush=True)
             self._open = True
-        else:
-            out.print(event.text, markup=False)
-            hint = event.data.get("hint")
-            if hint:
-                out.print(f"    {'':<10}→ {hint}", markup=False)
+            return
+        out.print(event.text, markup=False)
+        if hint := event.data.get("hint"):
+            out.print(f"  {'':<9} → {hint}", markup=False)
 
     def end(self) -> None:
         if self._open:

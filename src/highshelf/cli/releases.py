@@ -40,7 +40,7 @@ def check_in(
 ) -> None:
     """Check in a release's archive: hashed, read, kept. The same bytes twice are one release."""
     if not archive.is_file():
-        fail("input", f"there is no file {archive}", as_json=as_json, exit_code=USAGE)
+        fail("input", f"there is no file {archive}", "give the path of the release's archive", as_json, USAGE)
     size = archive.stat().st_size
     terminal = sys.stderr.isatty() and not as_json
 

@@ -32,7 +32,7 @@ from highshelf.schemas.models import Health
 from highshelf.service import accounts, installations, jobs, plans, releases
 from highshelf.service.deps import In, Rooms, Who
 from highshelf.service.faults import RESPONSES, add_handlers
-from highshelf.service.settings import ensure_token
+from highshelf.service.token import ensure_token
 from highshelf.store.store import Store
 from highshelf.store.tables import JobRow
 

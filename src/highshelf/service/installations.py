@@ -11,14 +11,16 @@ from highshelf.schemas.models import InstallationOut, Listing, RevealAsk, Reveal
 from highshelf.service.deps import In, Rooms, Who
 from highshelf.service.faults import RESPONSES
 from highshelf.service.sheet import render_sheet
-from highshelf.store.tables import AccountRow, InstallationRow
+from highshelf.store.tables import AccountRow, InstallationRow, SecretRow
 
 router = APIRouter(prefix="/installations", tags=["installations"], responses=RESPONSES)
 
 
-def credentials_of(row: InstallationRow) -> dict[str, str]:
+def credentials_of(room: Rooms, row: InstallationRow) -> dict[str, str]:
     """Name of each secret -> where it is filed."""
     found = {"hosting": f"account/{row.account}/transfer"}
+    if room.store.find(SecretRow, f"account/{row.account}/panel") is not None:
+        found["panel"] = f"account/{row.account}/panel"
     if row.database:
         found["database"] = f"installation/{row.id}/database"
     found["application"] = f"installation/{row.id}/admin"
@@ -27,25 +29,25 @@ def credentials_of(row: InstallationRow) -> dict[str, str]:
     return found
 
 
-def installation_out(row: InstallationRow) -> InstallationOut:
+def installation_out(room: Rooms, row: InstallationRow) -> InstallationOut:
     shared = {n: getattr(row, n) for n in InstallationOut.model_fields if n not in ("job", "credentials")}
-    return InstallationOut(job=row.job_id, credentials=list(credentials_of(row)), **shared)
+    return InstallationOut(job=row.job_id, credentials=list(credentials_of(room, row)), **shared)
 
 
 @router.get("", operation_id="installation_list")
 def listing(room: In, who: Who, account: str = "") -> Listing[InstallationOut]:
     where = [col(InstallationRow.account) == account] if account else []
     rows = room.store.all(InstallationRow, *where, order=col(InstallationRow.created_at).desc())
-    return Listing(items=[installation_out(r) for r in rows])
+    return Listing(items=[installation_out(room, r) for r in rows])
 
 
 @router.get("/{number}", operation_id="installation_show")
 def show(number: str, room: In, who: Who) -> InstallationOut:
-    return installation_out(room.store.get(InstallationRow, number, "installation"))
+    return installation_out(room, room.store.get(InstallationRow, number, "installation"))
 
 
 def _reveal(room: Rooms, row: InstallationRow, wanted: str, who: str) -> dict[str, str]:
-    known = credentials_of(row)
+    known = credentials_of(room, row)
     chosen = known if wanted == "all" else {k: v for k, v in known.items() if k == wanted}
     if not chosen:
         raise NotFoundError(
@@ -69,4 +71,4 @@ def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> HTMLResponse:
     row = room.store.get(InstallationRow, number, "installation")
     account = room.store.get(AccountRow, row.account, "account")
     secrets = _reveal(room, row, "all", who) if ask.reveal else {}
-    return HTMLResponse(render_sheet(row, account, secrets))
+    return HTMLResponse(render_sheet(row, account, secrets, own_panel_password="panel" in credentials_of(room, row)))

@@ -14,7 +14,9 @@ _environment = Environment(
 )
 
 
-def render_sheet(row: InstallationRow, account: AccountRow, secrets: dict[str, str]) -> str:
+def render_sheet(
+    row: InstallationRow, account: AccountRow, secrets: dict[str, str], *, own_panel_password: bool = False
+) -> str:
     """The sheet's HTML. `secrets` holds what was revealed; everything else is masked."""
     template = _environment.from_string(resources.files(__package__).joinpath("sheet.html").read_text(encoding="utf-8"))
     acts = row.facts.get("acts", [])
@@ -30,4 +32,5 @@ def render_sheet(row: InstallationRow, account: AccountRow, secrets: dict[str, s
         revealed=bool(secrets),
         told=told,
         once=once,
+        own_panel_password=own_panel_password,
     )

@@ -88,7 +88,12 @@ def not_served(job: Job) -> Result:
         if snapshot.status == 200:
             raise ProofError(f"the web server shows {path}", hint="deny files that begin with .ht")
         checked.append(f"{path}: {snapshot.status}")
-    return Done(f"not served: {len(checked)} addresses looked at", {"checked": checked})
+    names = [c.split(":")[0] for c in checked]
+    told = ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
+    return Done(
+        f"not shown by the web server: {told}" if told else "there is nothing that must not be served",
+        {"checked": checked},
+    )
 
 
 def register(job: Job) -> Result:

@@ -202,7 +202,7 @@ def ensure_holding(job: Job) -> Result:
         job.files().make_folder(folder)
         if not job.plan.holding_beside:
             job.files().write(posixpath.join(folder, ".htaccess"), DENY, 0o644)
-    return Done("holding folder ready")
+    return Done("")
 
 
 ACTS = (

@@ -30,10 +30,10 @@ def converse(job: Job) -> Result:
     if not state:
         return _begin(job, fetch)
     if state.get("pending"):
-        # Cut off between sending and noting the answer: look at where we are instead of sending it again.
+        # Cut off between sending and noting the answer. The page where we stood tells whether the move took effect:
+        # when it offers the same move again it did not, or asking again does no harm.
         job.say("the last move was cut off; looking at the page again")
-        history = [*state["history"], state["pending"]]
-        return _arrived(job, fetch, fetch.get(state["url"]), {**state, "history": history, "pending": None})
+        return _arrived(job, fetch, fetch.get(state["url"]), {**state, "pending": None, "resumed": True})
     history = [Turn(**t) for t in state["history"]]
     if len(history) > MAX_TURNS:
         raise WalkError(
@@ -56,7 +56,7 @@ def _begin(job: Job, fetch: Fetch) -> Result:
         move = decide(page, _knowledge(job, {}), [])
         last = f"{url}: status {snapshot.status}, {page.title or 'no title'}"
         if isinstance(move, Submit | Follow | AskFor | PlaceFile) and not _plain_front(page, move):
-            return _arrived(job, fetch, snapshot, {"history": [], "pending": None, "url": snapshot.url})
+            return _arrived(job, fetch, snapshot, {"history": [], "pending": None, "start": url})
         if isinstance(move, Stuck) and page.php_faults:
             job.evidence("walk-begin", snapshot)
             raise WalkError(move.why, hint="does the release fit this PHP version?")
@@ -97,8 +97,8 @@ def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any])
         case Submit():
             turn = Turn(move.signature, move.button, page.title)
             _intend(job, state, turn)
-            names = ", ".join(dict.fromkeys(v for _, v in move.filled))
-            job.say(f"“{page.title or page.url}”: press {move.button or 'Enter'}" + (f" with {names}" if names else ""))
+            given = _told([v for _, v in move.filled])
+            job.say(f"“{page.title or page.url}”: press {move.button or 'Enter'}" + (f" with {given}" if given else ""))
             if move.method == "post":
                 snapshot = fetch.post(move.url, move.fields, multipart=move.multipart)
             else:
@@ -116,6 +116,10 @@ def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any])
             return _place_file(job, fetch, move, page, state)
         case Finished():
             return _finish(job, fetch, move, state)
+        case Stuck() if state.get("resumed") and state["history"]:
+            # A wizard with one address for all its steps shows its first one to whoever comes back.
+            job.say("the installer does not go on from here after the interruption; starting it again")
+            return _arrived(job, fetch, fetch.get(state["start"]), {**state, "history": [], "resumed": False})
         case Stuck():
             job.evidence("walk-stuck", Snapshot.from_json(job.values.get("walk.page") or ""))
             blamed = f" (this seems to be about {', '.join(move.blame)})" if move.blame else ""
@@ -135,7 +139,17 @@ def _arrived(job: Job, fetch: Fetch, snapshot: Snapshot, state: dict[str, Any]) 
     _keep_finds(job, page, state)
     job.evidence(f"walk-{len(state['history']):02d}", snapshot)
     job.journal.keep("walk", "converse", {**state, "pending": None, "url": snapshot.url})
-    return More(f"page “{page.title or snapshot.url}” (status {snapshot.status})")
+    odd = snapshot.status >= 400
+    return More(f"page “{page.title or snapshot.url}” with status {snapshot.status}" if odd else "")
+
+
+def _told(values: list[str]) -> str:
+    """`database (host, name), admin (name)` for the values' names."""
+    groups: dict[str, list[str]] = {}
+    for value in dict.fromkeys(values):
+        group, _, name = value.partition(".")
+        groups.setdefault(group, []).append(name)
+    return ", ".join(f"{group} ({', '.join(names)})" for group, names in groups.items())
 
 
 def _keep_finds(job: Job, page: Page, state: dict[str, Any]) -> None:
