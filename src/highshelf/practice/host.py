@@ -119,7 +119,7 @@ def _start_all(layout: Layout, daemons: list[Daemon], say: Say) -> None:
             await_ready(daemon, running, layout.logs / f"{daemon.name}.out")
             say(f"{daemon.name} answers")
     except BaseException:
-        stop_all([r for _, r in started])
+        stop_all([r for _, r in started], layout.logs)
         _record(layout, [])
         raise
 
@@ -198,7 +198,7 @@ def _record(layout: Layout, running: list[Running]) -> None:
 def _stop_recorded(layout: Layout) -> int:
     recorded = _recorded(layout)
     count = sum(alive(r) for r in recorded)
-    stop_all(recorded)
+    stop_all(recorded, layout.logs)
     for uid in users.user_ids(layout):
         end_processes_of(uid)
     _record(layout, [])

@@ -3,7 +3,8 @@
 Rules:
 1. A pid counts as ours only while the kernel's start time for it is the one we wrote down; pids are reused.
 2. Stopping takes the descendants too, collected before the first signal: sshd's and Apache's children outlive a killed parent.
-3. Nothing else is ever signalled.
+3. A daemon that was killed may have left children in its session: they are known by the mark in their environment.
+4. Nothing else is ever signalled.
 """
 
 from __future__ import annotations
@@ -53,10 +54,14 @@ def alive(running: Running) -> bool:
     return start_time(running.pid) == running.started
 
 
+MARK = "HIGHSHELF_PRACTICE"
+
+
 def launch(daemon: Daemon, log: Path) -> Running:
-    """Start the daemon detached, its output going to `log`."""
+    """Start the daemon detached, its output going to `log`; the folder of `log` marks it and its children as ours."""
     environment = {"PATH": "/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin", "LANG": "C.UTF-8"}
     environment.update(daemon.environment or {})
+    environment[MARK] = str(log.parent)
     with log.open("ab") as out:
         process = subprocess.Popen(
             daemon.command,
@@ -86,13 +91,16 @@ def await_ready(daemon: Daemon, running: Running, log: Path, timeout_seconds: fl
     raise PracticeError(f"{daemon.name} did not answer within {timeout_seconds:.0f} s", hint=_tail(log))
 
 
-def stop_all(daemons: Iterable[Running], patience_seconds: float = 8) -> list[int]:
+def stop_all(daemons: Iterable[Running], logs: Path, patience_seconds: float = 8) -> list[int]:
     """Stop the daemons and all their descendants; returns the pids that had to be killed."""
     # The newest first, so that nothing loses its database before it ends.
-    roots = [d for d in daemons if alive(d)][::-1]
-    family = _with_descendants([r.pid for r in roots])
+    recorded = list(daemons)
+    roots = [d for d in recorded if alive(d)][::-1]
+    family = _with_descendants([*(r.pid for r in roots), *_orphans({d.pid for d in recorded}, logs)])
     for root in roots:
         _signal(root.pid, signal.SIGTERM)
+    for pid in family if not roots else ():
+        _signal(pid, signal.SIGTERM)
     if _await_end(family, patience_seconds):
         return []
     for sig, patience in ((signal.SIGTERM, 2.0), (signal.SIGKILL, 3.0)):
@@ -129,6 +137,19 @@ def _await_end(family: dict[int, int], patience_seconds: float) -> bool:
             return True
         time.sleep(0.02)
     return False
+
+
+def _orphans(sessions: set[int], logs: Path) -> list[int]:
+    """Processes of the recorded daemons' sessions that carry our mark, whatever became of their leader."""
+    mark = f"{MARK}={logs}".encode()
+    found = []
+    for entry in Path("/proc").iterdir():
+        if entry.name.isdigit():
+            with contextlib.suppress(OSError, ValueError, IndexError):
+                session = int((entry / "stat").read_text().rpartition(")")[2].split()[3])
+                if session in sessions and mark in (entry / "environ").read_bytes().split(b"\0"):
+                    found.append(int(entry.name))
+    return found
 
 
 def _with_descendants(roots: list[int]) -> dict[int, int]:
