@@ -135,6 +135,11 @@ def test_what_is_shown_once_is_found_with_its_words() -> None:
             "<p>You can log in with default username <code>skipper</code> and password <code>anchor</code>.</p>",
             ("skipper", "anchor"),
         ),
+        (
+            "<p>Copy this to <code>config.php</code>.</p><p>You can log in with default username and password combination: "
+            "<code>admin</code> and <code>password</code>.</p>",
+            ("admin", "password"),
+        ),
         ("<p>Finished: you can log in with login=boss and password=boss1</p>", ("boss", "boss1")),
         ("<form>Login: <input name=a> Password: <input name=b> Name of database: <input name=c></form>", None),
         ("<p>Choose a login and a password.</p>", None),

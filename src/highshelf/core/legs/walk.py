@@ -15,7 +15,7 @@ from highshelf.core.pages.reader import read, says_login
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.ports import Fetch
 from highshelf.core.values import ASK
-from highshelf.core.walk.decide import Knowledge, decide
+from highshelf.core.walk.decide import PLACED, Knowledge, decide
 from highshelf.core.walk.finds import published_login, shown_once
 from highshelf.core.walk.moves import AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn
 
@@ -170,7 +170,7 @@ def _place_file(job: Job, fetch: Fetch, move: PlaceFile, page: Page, state: dict
     name = posixpath.normpath(move.name).lstrip("/")
     if name.startswith(".."):
         raise WalkError(f"the installer names a file outside the installation: {move.name}")
-    turn = Turn(move.signature, f"placed {name}", page.title)
+    turn = Turn(move.signature, PLACED + name, page.title)
     _intend(job, state, turn)
     job.files().write(posixpath.join(job.place.target, name), move.content.encode(), 0o600)
     job.say(f"the installer could not write {name}; it was put there over the file transfer")

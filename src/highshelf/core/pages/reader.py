@@ -215,17 +215,20 @@ def _shown(tree: LexborHTMLParser) -> Iterator[Shown]:
 
 
 def _words_before(node: LexborNode) -> str:
-    parent = node.parent
-    if parent is None:
-        return ""
-    own = clean(node.text(separator=" "))
-    before = clean(parent.text(separator=" "))
-    before = before.partition(own)[0] if own else before
-    previous = parent.prev
-    while len(before) < 8 and previous is not None:
-        before = clean(previous.text(separator=" ") or "") + " " + before
-        previous = previous.prev
-    return before.strip()[-300:]
+    """The words that stand before a thing: in its own box, and before that box when they are few."""
+    before = ""
+    current: LexborNode | None = node
+    for _ in range(3):
+        if current is None or current.tag in ("body", "html"):
+            break
+        previous = current.prev
+        while previous is not None and len(before) < 300:
+            before = clean(f"{previous.text(separator=' ') or ''} {before}")
+            previous = previous.prev
+        if len(before) >= 8:
+            break
+        current = current.parent
+    return before[-300:]
 
 
 def _refresh(tree: LexborHTMLParser, base: str, snapshot: Snapshot) -> str:

@@ -22,6 +22,8 @@ from highshelf.core.values import CATALOGUE
 from highshelf.core.walk.assign import assign, choose_option
 from highshelf.core.walk.moves import AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn, signature_of
 
+# How history calls a configuration that was put on the host for the installer.
+PLACED = "placed "
 NO_BUTTON = Button("", "", "")
 TOKEN = re.compile(r"^(?=.*\d)[A-Za-z0-9+/=_.-]{16,}$")
 TOKEN_NAME = re.compile(r"token|csrf|nonce|xsrf|authenticity|form_?build|sid$", re.I)
@@ -295,6 +297,8 @@ def _ending(page: Page, know: Knowledge, history: Sequence[Turn], done: set[str]
         return Stuck("the installer's checks are red: " + ", ".join(blocked[:6]))
     complaints = [c for c in page.complaints() if c not in know.stood]
     said = " ".join([page.title, *page.headings, *(n.text for n in page.notices), page.text[:3000]])
+    if history and history[-1].label.startswith(PLACED) and words.says("already", said):
+        return Finished("the installer sees the configuration that was put there")
     if complaints and not any(n.tone == "success" for n in page.notices):
         return Stuck("the installer says: " + complaints[0][:400], blame_of(complaints[0]))
     praised = any(n.tone == "success" for n in page.notices)

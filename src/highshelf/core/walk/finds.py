@@ -37,12 +37,10 @@ def published_login(page: Page) -> tuple[str, str] | None:
     """(name, password) where the page tells a default login: two short words set apart after words of logging in."""
     pairs = [s for s in page.shown if re.fullmatch(r"[\w.@-]{3,40}", s.text)]
     for first, second in pairwise(pairs):
-        words = f"{first.before} {second.before}".lower()
-        if (
-            re.search(r"log ?in|sign in", words)
-            and re.search(r"password", words)
-            and re.search(r"default|combination|username", words)
-        ):
+        before = first.before.lower()[-200:]
+        between = second.before.lower().rpartition(first.text.lower())[2]
+        invites = re.search(r"log ?in|sign in|default", before)
+        if invites and len(between) <= 40 and "password" in before + between:
             return first.text, second.text
     plain = PLAIN_LOGIN.search(page.text)
     return (plain[1], plain[2]) if plain else None
