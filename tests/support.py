@@ -52,19 +52,19 @@ class Hosting:
         return str(self.customer(key)["password"])
 
     def new_account(self, key: str, **changes: Any) -> AccountNew:
-        c = self.customer(key)
+        found = self.customer(key)
         fields = {
             "name": key,
-            "title": c["title"],
-            "transfer": c["transfer"],
-            "password": SecretStr(c["password"]),
-            "root": c["root"],
-            "address": c["address"],
-            "reach": c["reach"],
-            "panel": c["panel"],
-            "panel_login": c["number"],
+            "title": found["title"],
+            "transfer": found["transfer"],
+            "password": SecretStr(found["password"]),
+            "root": found["root"],
+            "address": found["address"],
+            "reach": found["reach"],
+            "panel": found["panel"],
+            "panel_login": found["number"],
             "panel_primer": "saltmarsh",
-            "email": f"keeper@{c['domain']}",
+            "email": f"keeper@{found['domain']}",
         }
         return AccountNew(**{**fields, **changes})
 

@@ -23,12 +23,14 @@ from highshelf.core.placing.ways import choose_way
 from highshelf.core.plan import Plan, planned_acts
 from highshelf.core.ports import HostFiles, Shell
 from highshelf.core.primers.models import ApplicationPrimer
+from highshelf.core.prove.root import prove_root
 from highshelf.core.release.findings import Findings
 from highshelf.core.values import ASK, CATALOGUE, check_settings
 from highshelf.engine.bench import Connected, Drivers, account_of, findings_of
 from highshelf.store.store import Store, new_id
 from highshelf.store.tables import AccountRow, PlanRow, ReleaseRow, now
 
+NO_SHELL = {"sftp": "none (a command was tried)", "ftps": "none over FTPS", "ftp": "none over FTP"}
 TOOLS = ("unzip", "tar", "php", "sha256sum", "xz", "bzip2")
 
 
@@ -59,7 +61,7 @@ class Planner:
             self._check_root(account, connected.files)
             facts["root"] = f"{account.root} (proven: a file put there was fetched at {account.address})"
             tools = find_tools(connected.shell)
-            facts["shell"] = "tools: " + ", ".join(sorted(tools)) if tools else "none (a command was tried)"
+            facts["shell"] = "tools: " + ", ".join(sorted(tools)) if tools else NO_SHELL[account.transfer.kind]
             facts["beside"] = (
                 "files can wait beside the document root"
                 if can_hold_beside(connected.files, account.root)
@@ -81,19 +83,7 @@ class Planner:
             raise TargetError(
                 f"there is no document root {account.root} on this account", hint=f"the login sees: {seen}"
             )
-        word, name = secrets.token_hex(16), f"hs-{secrets.token_hex(12)}.txt"
-        path = posixpath.join(account.root, name)
-        files.write(path, word.encode(), 0o644)
-        try:
-            fetch = self._drivers.fetch((account.address,), account.reach)
-            seen_page = fetch.get(account.address + name)
-        finally:
-            files.remove(path)
-        if seen_page.html.strip() != word:
-            raise TargetError(
-                f"{account.address} does not show what lies in {account.root} (status {seen_page.status})",
-                hint="is the document root right? does the address lead to this account? (--reach host:port for a name that points elsewhere)",
-            )
+        prove_root(files, self._drivers.fetch((account.address,), account.reach), account.root, account.address)
 
     def _check_panel(self, row: AccountRow, account: Account) -> str:
         name = account.panel_primer

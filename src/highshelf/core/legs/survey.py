@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import posixpath
-import secrets
 
 from highshelf.core.errors import TargetError
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.trees import clear_leftovers, entries_or_none
 from highshelf.core.placing.target import Target, judge_target
+from highshelf.core.prove.root import prove_root
 
 
 def look_at_target(job: Job) -> Target:
@@ -36,33 +36,12 @@ def look_at_target(job: Job) -> Target:
 def survey(job: Job) -> Result:
     clear_leftovers(job)
     target = look_at_target(job)
-    prove_root(job)
+    account = job.account
+    prove_root(job.files(), job.fetch(), account.root, account.address, outstanding=job.outstanding, gone=job.gone)
     php = _php_version(job)
     job.values.set("host.php", php)
     told = f"target {job.place.target} {'is empty' if target.exists else 'is free'}, address leads there, PHP {php}"
     return Done(told, {"php": php, "placeholders": list(target.placeholders)})
-
-
-def prove_root(job: Job) -> None:
-    """Put an unguessable file into the document root, fetch it through the address, remove it.
-
-    Raises:
-        TargetError: the address does not show what lies in the document root.
-    """
-    name, content = f"hs-{secrets.token_hex(12)}.txt", secrets.token_hex(16)
-    path = posixpath.join(job.place.root, name)
-    job.outstanding(path)
-    job.files().write(path, content.encode(), 0o644)
-    try:
-        seen = job.fetch().get(job.account.address + name)
-    finally:
-        job.files().remove(path)
-        job.gone(path)
-    if seen.html.strip() != content:
-        raise TargetError(
-            f"{job.account.address} does not show what lies in {job.place.root} (status {seen.status})",
-            hint="is this the right document root, does the address lead to this account? (--reach host:port for a name that points elsewhere)",
-        )
 
 
 def _php_version(job: Job) -> str:
