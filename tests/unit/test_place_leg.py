@@ -1,0 +1,200 @@
+"""The swap and its inverse, cut off before and after every single change on the host."""
+
+from __future__ import annotations
+
+import pytest
+
+from highshelf.core.errors import LineDroppedError, TargetError
+from highshelf.core.legs import place, tidy
+from highshelf.core.legs.job import Done
+from tests.unit.fakes import FakeJob, Flaky
+
+RELEASE = {
+    "index.php": b"<?php // front",
+    ".htaccess": b"Options -Indexes",
+    "lib/a.php": b"<?php",
+    "lib/.htaccess": b"Require all denied",
+    "install/index.php": b"<?php // installer",
+}
+PLACEHOLDER = b"<h1>This space is reserved</h1>"
+
+
+def host(with_placeholder: bool = True) -> Flaky:
+    files = Flaky()
+    for folder in ("www", "www/cgi-bin", "private"):
+        files.make_folder(folder)
+    if with_placeholder:
+        files.write("www/index.html", PLACEHOLDER)
+    files.write("private/diary.txt", b"not yours")
+    files.changes = 0
+    return files
+
+
+def held(files: Flaky, at: str, beside: bool) -> FakeJob:
+    job = FakeJob(files, RELEASE, at, beside=beside)
+    assert isinstance(place.hold(job), Done)  # type: ignore[arg-type]
+    job.unpack()
+    files.changes = 0
+    return job
+
+
+def run_through(act, job: FakeJob, *arguments: object) -> int:  # type: ignore[no-untyped-def]
+    """Run an act again until the line holds; returns how often it was cut off."""
+    for cuts in range(3):
+        try:
+            act(job, *arguments)
+            return cuts
+        except LineDroppedError:
+            job.files().fail_at = None
+    raise AssertionError("the act never came through")
+
+
+CASES = [("/", True), ("/", False), ("/diary", True), ("/a/b/diary", False)]
+
+
+@pytest.mark.parametrize(("at", "beside"), CASES)
+def test_the_swap_brings_everything_in_and_the_inverse_takes_it_out(at: str, beside: bool) -> None:
+    files = host()
+    before = files.tree()
+    job = held(files, at, beside)
+    place.swap(job)  # type: ignore[arg-type]
+    after = files.tree(job.place.target)
+    for name, content in RELEASE.items():
+        assert after[f"{job.place.target}/{name}"] == content
+    assert ("www/index.html" in files.tree("www")) is (at != "/")
+    files.write(f"{job.place.target}/settings.php", b"made by the installer")
+    place.unswap(job, job.journal.facts("place", "swap"))  # type: ignore[arg-type]
+    place.unhold(job, {"folder": job.journal.facts("place", "hold")["folder"]})  # type: ignore[arg-type]
+    assert files.tree() == before
+
+
+@pytest.mark.parametrize("after", [False, True], ids=["before", "after"])
+@pytest.mark.parametrize(("at", "beside"), CASES)
+def test_a_swap_cut_off_at_any_change_comes_to_the_same_end(at: str, beside: bool, after: bool) -> None:
+    whole = host()
+    job = held(whole, at, beside)
+    place.swap(job)  # type: ignore[arg-type]
+    expected, changes = whole.tree("www"), whole.changes
+    assert changes >= 1
+    for number in range(1, changes + 1):
+        files = host()
+        job = held(files, at, beside)
+        files.fail_at, files.after = number, after
+        assert run_through(place.swap, job) == 1
+        assert files.tree("www") == expected, f"cut off at change {number}"
+
+
+@pytest.mark.parametrize("after", [False, True], ids=["before", "after"])
+@pytest.mark.parametrize(("at", "beside"), CASES)
+def test_a_swap_cut_off_at_any_change_is_taken_back_whole(at: str, beside: bool, after: bool) -> None:
+    for number in range(1, 12):
+        files = host()
+        before = files.tree()
+        job = held(files, at, beside)
+        files.fail_at, files.after = number, after
+        try:
+            place.swap(job)  # type: ignore[arg-type]
+        except LineDroppedError:
+            files.fail_at = None
+        files.fail_at = None
+        place.unswap(job, job.journal.facts("place", "swap"))  # type: ignore[arg-type]
+        place.unhold(job, job.journal.facts("place", "hold"))  # type: ignore[arg-type]
+        assert files.tree() == before, f"cut off at change {number}"
+
+
+@pytest.mark.parametrize("after", [False, True], ids=["before", "after"])
+@pytest.mark.parametrize(("at", "beside"), CASES)
+def test_taking_back_cut_off_at_any_change_still_ends_as_it_was(at: str, beside: bool, after: bool) -> None:
+    for number in range(1, 14):
+        files = host()
+        before = files.tree()
+        job = held(files, at, beside)
+        place.swap(job)  # type: ignore[arg-type]
+        files.write(f"{job.place.target}/settings.php", b"made by the installer")
+        files.changes = 0
+        files.fail_at, files.after = number, after
+        run_through(place.unswap, job, job.journal.facts("place", "swap"))
+        files.fail_at = None
+        place.unhold(job, job.journal.facts("place", "hold"))  # type: ignore[arg-type]
+        assert files.tree() == before, f"cut off at change {number}"
+
+
+def test_nothing_is_swapped_over_what_came_after_the_plan() -> None:
+    files = host()
+    job = held(files, "/", True)
+    files.write("www/wedding.jpg", b"irreplaceable")
+    with pytest.raises(TargetError) as caught:
+        place.swap(job)  # type: ignore[arg-type]
+    assert "wedding.jpg" in caught.value.message
+    assert "www/index.php" not in files.tree()
+
+
+def test_a_holding_folder_inside_the_root_is_denied_to_the_web() -> None:
+    files = host()
+    held(files, "/", False)
+    denied = [p for p in files.tree() if p.endswith(".htaccess") and p.count("/") == 2]
+    assert len(denied) == 1 and b"Require all denied" in (files.tree()[denied[0]] or b"")
+
+
+def test_the_archive_is_carried_on_from_where_it_was_cut() -> None:
+    files = host()
+    job = held(files, "/diary", True)
+    big = {**RELEASE, "picture.bin": bytes(range(256)) * 20_000}
+    job.release = big
+    whole = job.archive("zip").read()
+    path = ".hs-hold-01234567/archive.zip"
+    files.write(path, whole[:3_000_000])
+    place.carry(job)  # type: ignore[arg-type]
+    assert files.read(path, 1 << 30) == whole
+    assert any("going on from" in text for text in job.said)
+
+
+def test_the_installer_steps_aside_and_comes_back() -> None:
+    files = host()
+    job = held(files, "/diary", True)
+    place.swap(job)  # type: ignore[arg-type]
+    before = files.tree("www")
+    job.site.pages = {"diary/": "<title>Yard</title><p>Welcome aboard</p>"}  # type: ignore[misc]
+    tidy.installer_aside(job)  # type: ignore[arg-type]
+    assert "www/diary/install" not in files.tree()
+    tidy.installer_back(job, job.journal.facts("tidy", "installer-aside"))  # type: ignore[arg-type]
+    assert files.tree("www") == before
+    tidy.installer_aside(job)  # type: ignore[arg-type]
+    assert isinstance(tidy.look_without(job), Done)  # type: ignore[arg-type]
+    tidy.remove_installer(job)  # type: ignore[arg-type]
+    tidy.clear(job)  # type: ignore[arg-type]
+    assert not [p for p in files.tree() if "install" in p or ".hs-" in p]
+
+
+def test_an_application_that_needs_its_installer_keeps_it() -> None:
+    files = host()
+    job = held(files, "/diary", True)
+    place.swap(job)  # type: ignore[arg-type]
+    there = lambda _fields, _session: "<p>fine</p>" if files.stat("www/diary/install") else (500, "broken")  # noqa: E731
+    job.site.pages = {"diary/": there}  # type: ignore[misc]
+    tidy.installer_aside(job)  # type: ignore[arg-type]
+    told = tidy.look_without(job)  # type: ignore[arg-type]
+    assert isinstance(told, Done) and "put back" in told.told
+    assert files.stat("www/diary/install") is not None
+    tidy.remove_installer(job)  # type: ignore[arg-type]
+    assert files.stat("www/diary/install") is not None
+
+
+def test_configuration_gets_the_tightest_mode_that_works() -> None:
+    files = host()
+    job = held(files, "/", True)
+    place.swap(job)  # type: ignore[arg-type]
+    files.write("www/settings.php", b"<?php", 0o666)
+    files.write("www/data.log", b"", 0o666)
+
+    def page(_fields: object, _session: object) -> object:
+        entry = files.stat("www/settings.php")
+        assert entry is not None and entry.mode is not None
+        # PHP here runs as another user of the same group.
+        return "<p>fine</p>" if entry.mode & 0o040 else (500, "cannot read settings.php")
+
+    job.site.pages = {"": page}  # type: ignore[misc]
+    told = tidy.tighten(job)  # type: ignore[arg-type]
+    assert isinstance(told, Done) and "settings.php 640" in told.told
+    modes = {e.name: e.mode for e in files.entries("www")}
+    assert (modes["settings.php"], modes["data.log"]) == (0o640, 0o644)
