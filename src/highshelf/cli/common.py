@@ -21,7 +21,9 @@ from rich.table import Table
 from highshelf.client import Client, ServiceError
 
 DONE, FAILED, USAGE, WAITING = 0, 1, 2, 3
-out = Console(highlight=False, soft_wrap=True)
+# In a pipe a table is for other programs: it is not folded to a terminal that is not there.
+PIPE_COLUMNS = 240
+out = Console(highlight=False, soft_wrap=True, width=None if sys.stdout.isatty() else PIPE_COLUMNS)
 err = Console(stderr=True, highlight=False, soft_wrap=True)
 Json = Annotated[bool, typer.Option("--json", help="Print JSON for programs instead of text for people.")]
 # Faults of what the operator typed; everything else failed on the way.
