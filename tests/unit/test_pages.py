@@ -113,6 +113,18 @@ def test_refresh_php_faults_and_dead_links() -> None:
             False,
         ),
         ("<h1>Log in</h1><form><input name=n><input type=password name=p><input type=password name=p2></form>", False),
+        (
+            "<h1>Administration account</h1><form><label>Name <input name=n></label><input type=password name=p><button>Next</button></form>",
+            False,
+        ),
+        (
+            "<h1>Login</h1><form><label>Choose a name <input name=n></label><input type=password name=p><button>Create the account</button></form>",
+            False,
+        ),
+        (
+            "<h1>Verwaltung</h1><form><label>Benutzer <input name=n></label><input type=password name=p><button>Anmelden</button></form>",
+            True,
+        ),
         ("<form><input name=q><button>Search</button></form>", False),
     ],
 )

@@ -178,6 +178,35 @@ def test_sample_data_statistics_and_tls_are_unticked() -> None:
     assert [n for n, _ in made.fields] == ["u"]
 
 
+def test_a_port_that_is_not_the_usual_one_goes_where_the_installer_has_room_for_it() -> None:
+    html = "<form method=post><h2>Database</h2><label>Host <input name=h></label>{}<button>Next</button></form>"
+    values = {**VALUES, "database.port": "3307"}
+    alone = decide(read(Snapshot(HERE, 200, html.format(""))), Knowledge(values, HERE), [])
+    both = decide(
+        read(Snapshot(HERE, 200, html.format("<label>Port <input name=p></label>"))), Knowledge(values, HERE), []
+    )
+    assert isinstance(alone, Submit) and dict(alone.fields)["h"] == "localhost:3307"
+    assert isinstance(both, Submit) and dict(both.fields) == {"h": "localhost", "p": "3307"}
+
+
+def test_a_list_that_must_be_chosen_from_is_asked_for_with_its_choices() -> None:
+    html = (
+        "<form method=post><label>Estuary <select name=e required><option value=''>choose<option value=n>North<option value=s>South</select></label>"
+        "<button>Next</button></form>"
+    )
+    asked = move(html)
+    assert isinstance(asked, AskFor)
+    assert asked.options == ("North", "South")
+    answered = decide(read(Snapshot(HERE, 200, html)), Knowledge({**VALUES, "field.e": "South"}, HERE), [])
+    assert isinstance(answered, Submit) and ("e", "s") in answered.fields
+
+
+def test_a_search_form_is_not_a_way_on() -> None:
+    assert isinstance(
+        move("<form><input name=searchterm placeholder='Search text'><button></button></form>", "x"), Stuck | Finished
+    )
+
+
 def test_a_mere_link_leads_on() -> None:
     made = move('<p>Welcome</p><a href="../">Back</a> <a href="?run=1">Run the installation</a>')
     assert isinstance(made, Follow)

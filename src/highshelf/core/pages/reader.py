@@ -251,12 +251,15 @@ def says_login(page: Page) -> Form | None:
             continue
         if any(lexicon_group("database", f) for f in typed):
             continue
-        said = " ".join([page.title, *page.headings, *(b.label for b in form.buttons), form.action])
+        heads, pressed = " ".join([page.title, *page.headings]), " ".join(b.label for b in form.buttons)
+        if not words.says("login", pressed) and words.says("making", f"{pressed} {' '.join(page.headings)}"):
+            continue
+        said = f"{heads} {pressed} {form.action}"
         if words.says("login", said) or passwords[0].autocomplete == "current-password":
             return form
         bare = len(texts) == 1 and len([f for f in typed if f.kind not in ("checkbox", "select")]) == 2
         named = words.says("identity", f"{texts[0].label} {texts[0].name}")
-        if bare and named and not words.says("installing", " ".join([page.title, *page.headings])):
+        if bare and named and not words.says("installing", heads):
             return form
     return None
 

@@ -11,7 +11,7 @@ from urllib.parse import urlencode, urlsplit
 from highshelf.core.errors import ProofError
 from highshelf.core.pages.forms import filled, find_form
 from highshelf.core.pages.lexicon import lexicon
-from highshelf.core.pages.page import Form, Page
+from highshelf.core.pages.page import Form, Link, Page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.ports import Fetch
 from highshelf.core.primers.models import LoginChange
@@ -74,17 +74,15 @@ def _linked(fetch: Fetch, address: str, known: Sequence[str]) -> list[str]:
     front = read(fetch.get(address))
     words = lexicon()
     here = urlsplit(address)
-    links = [
-        link.url
-        for link in front.links
-        if urlsplit(link.url).netloc == here.netloc
-        and (
-            words.says("login", link.label)
-            or words.says("login", urlsplit(link.url).path)
-            or words.says("login", urlsplit(link.url).query)
+
+    def leads(link: Link) -> bool:
+        parts = urlsplit(link.url)
+        said = [link.label, parts.path, parts.query]
+        return parts.netloc == here.netloc and any(
+            words.says(topic, text) for topic in ("login", "door") for text in said
         )
-        and not words.says("logout", link.label)
-    ]
+
+    links = [link.url for link in front.links if leads(link) and not words.says("logout", link.label)]
     return list(dict.fromkeys([*known, *links[:8], address]))
 
 

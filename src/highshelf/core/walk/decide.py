@@ -77,7 +77,7 @@ def _asks_repeat(form: Form) -> bool:
 def _candidates(page: Page, know: Knowledge, done: set[str], skip: Form | None) -> list[_Candidate]:
     found: list[_Candidate] = []
     for form in page.forms:
-        if form == skip or not _same_site(form.action, know.address):
+        if form == skip or not _same_site(form.action, know.address) or _searches(form):
             continue
         # Without a button only a form with something to type in can be sent, by pressing Enter in it.
         typed = any(f.typed for f in form.fields)
@@ -90,6 +90,16 @@ def _candidates(page: Page, know: Knowledge, done: set[str], skip: Form | None) 
         if (candidate := _link(link, page, know, done)) is not None:
             found.append(candidate)
     return found
+
+
+def _searches(form: Form) -> bool:
+    typed = [f for f in form.fields if f.typed]
+    said = " ".join(f"{f.label} {f.name}" for f in typed)
+    return (
+        bool(typed)
+        and len(typed) <= 3
+        and (any(f.kind == "search" for f in typed) or lexicon().says("searching", said))
+    )
 
 
 def _same_site(url: str, address: str) -> bool:
@@ -139,9 +149,7 @@ def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidat
 
 
 def _is_token(name: str, value: str) -> bool:
-    return bool(TOKEN_NAME.search(name)) or bool(
-        TOKEN.match(value) and not re.search(r"[aeiou]{1}.*[aeiou]", value[:6].lower()) and len(value) >= 24
-    )
+    return bool(TOKEN_NAME.search(name)) or (bool(TOKEN.match(value)) and len(value) >= 24)
 
 
 def _fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]], list[tuple[str, str]]] | AskFor:
@@ -166,7 +174,7 @@ def _fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]
                 sent.append((field.name, field.value))
             continue
         value_name = assigned.get(id(field))
-        text = _text_for(field, value_name, know)
+        text = _text_for(field, value_name, know, has_port="database.port" in assigned.values())
         if isinstance(text, AskFor):
             return text
         if value_name and value_name in know.values:
@@ -199,7 +207,7 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
     return field.checked
 
 
-def _text_for(field: Field, value_name: str | None, know: Knowledge) -> str | AskFor:
+def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port: bool) -> str | AskFor:
     if field.kind == "hidden":
         return field.value
     if value_name is not None:
@@ -208,14 +216,14 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge) -> str | As
             return _ask_for(field, value_name)
         if wanted is not None:
             if field.kind != "select":
-                return _adapted(field, value_name, wanted, know)
+                return _adapted(field, value_name, wanted, know, has_port=has_port)
             option = choose_option(field, wanted, value_name)
             return field.value if option is None else option
     given = know.values.get("field." + field.name)
     if given is not None:
-        return given
+        return choose_option(field, given, "") or given
     # Words of a switch whose choice is no or off are safer than what stands first in the list.
-    if field.kind == "select":
+    if field.kind == "select" and (field.value or not field.required):
         return _quiet_option(field)
     if field.value or not field.required:
         return field.value
@@ -224,12 +232,15 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge) -> str | As
 
 def _ask_for(field: Field, name: str) -> AskFor:
     secret = CATALOGUE[name].secret if name in CATALOGUE else field.kind == "password"
-    options = tuple(o.label for o in field.options)
+    options = tuple(o.label for o in field.options if o.value)
     return AskFor(name, f"The installer asks for “{field.label or field.name}”", options, secret)
 
 
-def _adapted(field: Field, name: str, wanted: str, know: Knowledge) -> str:
+def _adapted(field: Field, name: str, wanted: str, know: Knowledge, *, has_port: bool) -> str:
     """A value in the form this field wants it: `host:port` where the installer has no field for the port."""
+    port = know.values.get("database.port", "")
+    if name == "database.host" and not has_port and port not in ("", "3306", "5432"):
+        return f"{wanted}:{port}"
     if name == "database.port" and wanted in ("3306", "5432") and field.value in ("0", ""):
         return field.value
     if name == "site.address" and field.value and field.value.rstrip("/") == wanted.rstrip("/"):
