@@ -13,6 +13,7 @@ import pytest
 from highshelf.core.origins import Origins
 from highshelf.core.prove.login import Door, sign_in
 from highshelf.drivers.http.fetch import HttpFetch
+from highshelf.schemas.models import PlanNew
 from tests.support import Hosting, Service
 
 HASHED = re.compile(r"[a-f0-9]{64}")
@@ -128,6 +129,55 @@ def test_a_question_waits_and_the_exit_code_says_so(clean: Hosting, service: Ser
     assert again.returncode == 1 and "asks nothing" in again.stderr
     found = client.installation_list().items[0]
     assert found.facts["title"] == "Tides & Ferries"
+
+
+def test_without_a_known_panel_the_database_is_asked_for(clean: Hosting, service: Service, tidebook: Path) -> None:
+    client = service.client
+    client.account_add(clean.new_account("choir", panel="", panel_login="", panel_primer=""))
+    client.release_check_in(tidebook)
+    clean.sql("CREATE DATABASE `by_hand-20533`; CREATE USER 'hand-20533'@'%' IDENTIFIED BY 'Chosen-by-hand-1'")
+    clean.sql("GRANT ALL ON `by\\_hand-20533`.* TO 'hand-20533'@'%'")
+    plan = service.cli("plan", "tidebook", "choir", "--at", "/diary")
+    assert "make one by hand" in plan.stdout
+    job = service.install("tidebook", "choir", "/diary")
+    for answer in ("by_hand-20533", "hand-20533", "Chosen-by-hand-1"):
+        assert job.state == "waiting" and job.question is not None
+        client.job_answer(job.id, job.question.id, answer)
+        job = service.wait(job.id)
+    found = service.installed(job)
+    assert found.database == "by_hand-20533"
+    assert len(clean.sql("SHOW TABLES IN `by_hand-20533`")) == 3
+    assert "Chosen-by-hand-1" not in "".join(e.text + str(e.data) for e in client.job_log(job.id).items)
+
+
+def test_a_panel_is_recognised_by_its_front_page(clean: Hosting, service: Service) -> None:
+    client = service.client
+    client.account_add(clean.new_account("ferry", panel_primer=""))
+    checked = client.account_check("ferry")
+    assert checked.panel_primer == "saltmarsh" and "primer saltmarsh" in checked.facts["panel"]
+    client.account_add(clean.new_account("seeds", panel_primer="", panel=clean.customer("seeds")["address"]))
+    assert "no primer fits" in client.account_check("seeds").facts["panel"]
+
+
+def test_a_follower_sees_the_job_through_a_restart_of_the_service(
+    clean: Hosting, service: Service, tidebook: Path
+) -> None:
+    client = service.client
+    client.account_add(clean.new_account("ferry"))
+    client.release_check_in(tidebook)
+    plan = client.plan_make(PlanNew(account="ferry", release="tidebook"))
+    job = client.job_start(plan.id)
+    seen: list[int] = []
+    restarted = False
+    for event in client.job_events(job.id):
+        seen.append(event.id)
+        if event.leg == "configure" and event.kind == "act" and not restarted:
+            restarted = True
+            service.kill()
+            service.start()
+    assert restarted
+    assert client.job_show(job.id).state == "done"
+    assert seen == sorted(set(seen)) and seen == [e.id for e in client.job_log(job.id).items]
 
 
 def test_no_secret_lies_open_anywhere(clean: Hosting, service: Service, tidebook: Path) -> None:

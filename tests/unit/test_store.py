@@ -11,7 +11,7 @@ from alembic import command
 from alembic.config import Config
 from sqlmodel import SQLModel, create_engine
 
-from highshelf.core.errors import ArchiveError, InputError, NotFoundError, PanelError, TargetError
+from highshelf.core.errors import ArchiveError, InputError, NotFoundError, TargetError
 from highshelf.core.release.contents import Member, contents_of
 from highshelf.engine.bench import Connected
 from highshelf.engine.planner import Planner, find_release
@@ -220,7 +220,6 @@ def test_plans_that_cannot_be(store: Store, planner: Planner) -> None:
         ({"release_ref": "nothing"}, NotFoundError, "no release nothing"),
         ({"settings": {"site.colour": "red"}}, InputError, "site.colour"),
         ({"at": "/../x"}, InputError, "out of the document root"),
-        ({"account_name": "bare"}, PanelError, "no control panel"),
         ({"account_name": "closed"}, TargetError, "helper is not allowed"),
         ({"account_name": "lost"}, TargetError, "document root htdocs"),
         ({"primer": "none"}, NotFoundError, "no primer none"),
@@ -230,6 +229,9 @@ def test_plans_that_cannot_be(store: Store, planner: Planner) -> None:
             planner.make_plan(**{"account_name": "yard", "release_ref": "ledger", "at": "/", "settings": {}, **changes})
         assert part in str(caught.value)
     assert planner.make_plan("bare", "ledger", at="/", settings={}, database="none").body["database"] == "none"
+    assert any(
+        "make one by hand" in w for w in planner.make_plan("bare", "ledger", at="/", settings={}).body["warnings"]
+    )
 
 
 def test_a_check_tells_how_each_thing_was_found_out(store: Store, planner: Planner) -> None:

@@ -12,17 +12,18 @@ from highshelf.core.errors import (
     HighShelfError,
     MissingFileError,
     NotFoundError,
-    PanelError,
     TargetError,
     TransferError,
 )
 from highshelf.core.legs.trees import entries_or_none
+from highshelf.core.pages.reader import read
 from highshelf.core.places import Place, place_at
 from highshelf.core.placing.target import Target, judge_target
 from highshelf.core.placing.ways import choose_way
 from highshelf.core.plan import Plan, planned_acts
 from highshelf.core.ports import HostFiles, Shell
 from highshelf.core.primers.models import ApplicationPrimer
+from highshelf.core.primers.recognise import recognise_panel
 from highshelf.core.prove.root import prove_root
 from highshelf.core.release.findings import Findings
 from highshelf.core.values import ASK, CATALOGUE, check_settings
@@ -86,15 +87,22 @@ class Planner:
         prove_root(files, self._drivers.fetch((account.address,), account.reach), account.root, account.address)
 
     def _check_panel(self, row: AccountRow, account: Account) -> str:
-        name = account.panel_primer
+        name = account.panel_primer or self._recognise(account)
         if not name:
-            raise PanelError(f"no primer describes the panel at {account.panel}", hint="name one with --panel-primer")
+            return f"no primer fits the panel at {account.panel}: jobs will ask for the database"
+        if not account.panel_primer:
+            self._store.change(AccountRow, account.name, panel_primer=name)
         password = self._store.secret(f"account/{account.name}/panel") or self._store.secret(
             f"account/{account.name}/transfer"
         )
         panel = self._drivers.panel(self._drivers.panel_primer(name), account, password)
         count = len(panel.databases())
         return f"signed in at {account.panel} (primer {name}), {count} database{'s' if count != 1 else ''}"
+
+    def _recognise(self, account: Account) -> str:
+        page = read(self._drivers.fetch((account.panel,), "").get(account.panel))
+        primer = recognise_panel(page, self._drivers.panel_primers())
+        return primer.name if primer is not None else ""
 
     def make_plan(
         self,
@@ -135,11 +143,6 @@ class Planner:
         if not row.fingerprint and connected.fingerprint:
             self._store.change(AccountRow, account.name, fingerprint=connected.fingerprint)
         kind = _database_kind(database, findings, application)
-        if kind != "none" and not account.panel:
-            raise PanelError(
-                f"{release.name} wants a database ({kind}), and the account {account.name} has no control panel to make one in",
-                hint="give the panel with `highshelf account change --panel …`, or say --database none",
-            )
         way = choose_way("zip" if release.format == "zip" else "tar", tools, helper=account.helper)
         warnings = _warnings(account, findings, kind)
         plan_id = new_id()
@@ -194,6 +197,10 @@ def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
     if kind == "none":
         found.append(
             "nothing in the release connects to a database; no database will be made (--database mariadb to make one)"
+        )
+    if kind != "none" and not (account.panel and account.panel_primer):
+        found.append(
+            f"a database ({kind}) is wanted and no known panel can make it: make one by hand, the job asks for its name, user and password"
         )
     if not findings.has_php:
         found.append("the release holds no PHP files")

@@ -207,6 +207,7 @@ class Steps:
         row = self.store.get(QuestionRow, question_id, "question")
         self.store.values(row.job_id).set(row.value, text, secret=row.secret or None)
         answered = self.store.change(QuestionRow, question_id, answered_at=now())
+        self.store.change(JobRow, row.job_id, state="running")
         self.store.event(
             row.job_id, f"answered: {row.value}", leg=row.leg, kind="answer", data={"question": question_id}
         )

@@ -96,6 +96,13 @@ class RealDrivers:
             raise PrimerError(f"the primer {name} is not of a panel")
         return primer
 
+    def panel_primers(self) -> list[PanelPrimer]:
+        """All panel primers there are; those in the data folder come before those of the same name that ship."""
+        shipped = resources.files("highshelf.core.primers").joinpath("data")
+        found = {f.name for place in (self._folder, shipped) if place.is_dir() for f in place.iterdir()}
+        names = sorted(n.removeprefix("panel-").removesuffix(".yaml") for n in found if n.startswith("panel-"))
+        return [self.panel_primer(name) for name in names]
+
     def application_primer(self, name: str) -> ApplicationPrimer:
         primer = self._primer(name)
         if not isinstance(primer, ApplicationPrimer):

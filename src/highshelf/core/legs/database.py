@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from highshelf.core.errors import ConflictError
-from highshelf.core.legs.job import Act, Done, Job, Result
-from highshelf.core.values import generate_password, name_from
+from highshelf.core.legs.job import Act, Ask, Done, Job, Result
+from highshelf.core.values import ASK, generate_password, name_from
 
 ATTEMPTS = 5
 
@@ -35,7 +35,45 @@ def _choose(job: Job, what: Literal["database", "user"], taken: list[str]) -> tu
     raise ConflictError(f"no free name was found for a {what}", hint="give one with --set database.name=…")
 
 
+def by_hand(job: Job) -> bool:
+    """Whether no panel that High Shelf knows makes databases here: then an operator does, and is asked."""
+    return not (job.account.panel and job.account.panel_primer)
+
+
+def _ask(job: Job, name: str, text: str, *, secret: bool = False) -> str | Ask:
+    known = job.values.get(name) or job.plan.settings.get(name)
+    if not known or known == ASK:
+        return Ask(name, text, secret=secret)
+    job.values.set(name, known)
+    return known
+
+
+def _database_by_hand(job: Job) -> Result:
+    where = f" in the panel at {job.account.panel}" if job.account.panel else ""
+    name = _ask(job, "database.name", f"Make a {job.plan.database} database{where}. What is its whole name?")
+    if isinstance(name, Ask):
+        return name
+    _set_server(job)
+    return Done(f"database {name}, made by hand", {"by_hand": True, "whole": name})
+
+
+def _set_server(job: Job) -> None:
+    """The database server as PHP there sees it: as the operator says, else as the panel's primer does."""
+    job.values.set("database.host", job.plan.settings.get("database.host") or job.account.database_host)
+    job.values.set("database.port", job.plan.settings.get("database.port") or "3306")
+
+
+def _user_by_hand(job: Job) -> Result:
+    name = _ask(job, "database.user", "What is the whole name of the database user that may use it?")
+    if isinstance(name, Ask):
+        return name
+    password = _ask(job, "database.password", f"What is the password of the database user {name}?", secret=True)
+    return password if isinstance(password, Ask) else Done(f"database user {name}, made by hand")
+
+
 def create_database(job: Job) -> Result:
+    if by_hand(job):
+        return _database_by_hand(job)
     panel = job.panel()
     facts = job.journal.facts("database", "create-database")
     there = panel.databases()
@@ -46,17 +84,22 @@ def create_database(job: Job) -> Result:
     if facts["whole"] not in there:
         panel.create_database(facts["name"])
     job.values.set("database.name", facts["whole"])
-    job.values.set("database.host", job.account.database_host)
-    job.values.set("database.port", "3306")
+    _set_server(job)
     return Done(f"database {facts['whole']}", facts)
 
 
 def drop_database(job: Job, facts: dict[str, Any]) -> None:
-    if facts["whole"] in job.panel().databases():
+    if facts.get("by_hand"):
+        job.say(
+            f"the database {facts['whole']} was made by hand and stays, with whatever tables the installer made in it"
+        )
+    elif facts["whole"] in job.panel().databases():
         job.panel().drop_database(facts["whole"])
 
 
 def create_user(job: Job) -> Result:
+    if by_hand(job):
+        return _user_by_hand(job)
     panel = job.panel()
     facts = job.journal.facts("database", "create-user")
     there = panel.users()
@@ -78,6 +121,8 @@ def drop_user(job: Job, facts: dict[str, Any]) -> None:
 
 
 def attach(job: Job) -> Result:
+    if by_hand(job):
+        return Done("whether the user may use the database is tried from the host")
     name, user = job.values.get("database.name") or "", job.values.get("database.user") or ""
     job.panel().attach(name, user)
     return Done(f"{user} may use {name} (all privileges the panel offers)")

@@ -15,7 +15,6 @@ from urllib.parse import unquote, urljoin, urlsplit
 
 from highshelf.core.errors import InputError, PanelError
 from highshelf.core.pages.forms import filled, find_form
-from highshelf.core.pages.lexicon import fold
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.ports import Fetch
@@ -152,9 +151,3 @@ def _names(page: Page, pattern: str) -> list[str]:
     paths = [urlsplit(link.url).path for link in page.links] + [urlsplit(f.action).path for f in page.forms]
     found = [unquote(m[1]) for p in paths if (m := shape.match(p)) and m[1] != "new"]
     return list(dict.fromkeys(found))
-
-
-def recognised(page: Page, primer: PanelPrimer) -> bool:
-    """Whether a panel's front page is the one this primer describes."""
-    text = fold(f"{page.title} {page.text}")
-    return all(fold(words) in text for words in primer.recognise)
