@@ -40,7 +40,9 @@ def survey(job: Job) -> Result:
     prove_root(job.files(), job.fetch(), account.root, account.address, outstanding=job.outstanding, gone=job.gone)
     php = _php_version(job)
     job.values.set("host.php", php)
-    told = f"target {job.place.target} {'is empty' if target.exists else 'is free'}, address leads there, PHP {php}"
+    there = [*target.furniture, *target.placeholders]
+    state = ("holds only " + ", ".join(there)) if there else "is empty" if target.exists else "is free"
+    told = f"target {job.place.target} {state}, address leads there, PHP {php}"
     return Done(told, {"php": php, "placeholders": list(target.placeholders)})
 
 
