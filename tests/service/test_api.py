@@ -93,6 +93,15 @@ def test_what_is_not_there_and_what_does_not_hold(service: Service) -> None:
         assert caught.value.fault.hint
 
 
+def test_an_address_that_is_none_and_the_document_behind_the_token(service: Service) -> None:
+    base, headers = f"http://127.0.0.1:{service.port}/api/v1", {"Authorization": f"Bearer {service.token}"}
+    for method, path, status in (("GET", "/nowhere", 404), ("DELETE", "/jobs", 405)):
+        answer = httpx.request(method, base + path, headers=headers)
+        assert answer.status_code == status and answer.json()["hint"], answer.text
+    assert httpx.get(base + "/openapi.json").status_code == 401
+    assert "/api/v1/jobs" in httpx.get(base + "/openapi.json", headers=headers).json()["paths"]
+
+
 def test_a_body_that_does_not_hold_never_comes_back(service: Service) -> None:
     headers = {"Authorization": f"Bearer {service.token}"}
     body = {"name": "Bad Name", "password": "do-not-echo-me", "extra": 1}

@@ -86,7 +86,7 @@ def test_checks_tell_red_from_optional() -> None:
 
 def test_refresh_php_faults_and_dead_links() -> None:
     seen = page(
-        """<meta http-equiv="refresh" content="2; URL='next.php'"><b>Fatal error</b>: Uncaught Error in /home/x/a.php on line 12
+        """<meta http-equiv="refresh" content="2; URL='next.php'"><b>Fatal error</b>: Uncaught Error in /srv/x/a.php on line 12
         <a href="javascript:alert(1)">x</a><a href="mailto:a@b">y</a><a href="?step=3">Continue</a>"""
     )
     assert seen.refresh == "http://boats.saltmarsh.example/setup/next.php"

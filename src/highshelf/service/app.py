@@ -6,6 +6,7 @@ from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from importlib import resources
 from pathlib import Path
+from typing import Any
 
 import anyio.to_thread
 from fastapi import APIRouter, FastAPI
@@ -141,7 +142,7 @@ def create_app(folder: Path) -> FastAPI:
         version=__version__,
         summary="Installs PHP applications on shared hosting accounts.",
         lifespan=lifespan,
-        openapi_url="/api/v1/openapi.json",
+        openapi_url=None,
         docs_url=None,
         redoc_url=None,
     )
@@ -151,6 +152,10 @@ def create_app(folder: Path) -> FastAPI:
     @root.get("/health", operation_id="health", responses={401: RESPONSES[401]})
     def health(room: In, who: Who) -> Health:
         return Health(version=__version__, jobs_open=len(room.store.all(JobRow, col(JobRow.finished_at).is_(None))))
+
+    @root.get("/openapi.json", include_in_schema=False)
+    def document(who: Who) -> dict[str, Any]:
+        return app.openapi()
 
     for module in (accounts, releases, plans, jobs, installations):
         root.include_router(module.router)

@@ -9,6 +9,7 @@ from fastapi import FastAPI, Request
 from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
 
 from highshelf.core.errors import (
     ConflictError,
@@ -67,6 +68,13 @@ def add_handlers(app: FastAPI) -> None:
             code="input", message="; ".join(faults), hint="mend these and send it again", context={"faults": faults}
         )
         return JSONResponse(jsonable_encoder(body), 422)
+
+    @app.exception_handler(HTTPException)
+    async def no_route(request: Request, fault: HTTPException) -> JSONResponse:
+        code = "not-found" if fault.status_code == 404 else "input"
+        told = f"{request.method} {request.url.path}: {fault.detail}"
+        body = Fault(code=code, message=told, hint="/api/v1/openapi.json describes what there is")
+        return JSONResponse(jsonable_encoder(body), fault.status_code)
 
     @app.exception_handler(Exception)
     async def unknown(request: Request, fault: Exception) -> JSONResponse:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import posixpath
+from collections.abc import Mapping
+from typing import Any
 
 from highshelf.core.errors import TargetError
 from highshelf.core.legs.job import Act, Done, Job, Result
@@ -48,10 +50,27 @@ def survey(job: Job) -> Result:
 
 def _php_version(job: Job) -> str:
     if job.plan.way["name"] == "helper":
-        return str(job.helper().call("report", {})["php"])
+        report = job.helper().call("report", {})
+        check_helper_can_place(report)
+        return str(report["php"])
     shell = job.shell()
     ran = shell.run("php -r 'echo PHP_VERSION;'") if shell is not None else None
     return ran.output.strip() if ran is not None and ran.status == 0 else "unknown"
+
+
+def check_helper_can_place(report: Mapping[str, Any]) -> None:
+    """Raise TargetError when PHP there cannot unpack, or would make files that the transfer login cannot handle."""
+    if not report["unpacks"]:
+        raise TargetError(
+            "PHP on this host has no ZipArchive, so the helper cannot unpack there",
+            hint="switch the extension zip on in the panel, or use an account with a shell",
+        )
+    if report["user"] is not None and report["user"] != report["owner"]:
+        raise TargetError(
+            f"PHP on this host runs as another user (id {report['user']}) than the transfer login (id {report['owner']}); "
+            "files that it unpacks would not be the login's to change",
+            hint="ask the host to run PHP as the login's own user, or use an account with a shell",
+        )
 
 
 ACTS = (Act("look", survey),)
