@@ -7,7 +7,7 @@ import pytest
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.walk.decide import Knowledge, blame_of, decide
-from highshelf.core.walk.moves import AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn
+from highshelf.core.walk.moves import AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn, signature_of
 
 HERE = "http://boats.saltmarsh.example/"
 VALUES = {
@@ -256,7 +256,11 @@ def test_a_warning_that_stood_there_before_blames_nothing() -> None:
     html = '<p class="error">Files above 16 MB fail.</p><p class="ok">Installation finished successfully.</p>'
     assert isinstance(move(html, "x"), Finished)
     assert isinstance(
-        move('<p class="error">Files above 16 MB fail.</p>', "x", stood=frozenset({"Files above 16 MB fail."})),
+        move(
+            '<p class="error">Files above 16 MB fail.</p>',
+            "x",
+            stood=frozenset({signature_of("Files above 16 MB fail.")}),
+        ),
         Finished,
     )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import posixpath
 import secrets
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from highshelf.core.account import Account
@@ -33,6 +34,15 @@ from highshelf.store.tables import AccountRow, PlanRow, ReleaseRow, now
 
 NO_SHELL = {"sftp": "none (a command was tried)", "ftps": "none over FTPS", "ftp": "none over FTP"}
 TOOLS = ("unzip", "tar", "php", "sha256sum", "xz", "bzip2")
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """What a plan depends on: the target, the shell's tools, whether files can wait beside the document root."""
+
+    target: Target
+    tools: set[str]
+    beside: bool
 
 
 class Planner:
@@ -104,6 +114,21 @@ class Planner:
         primer = recognise_panel(page, self._drivers.panel_primers())
         return primer.name if primer is not None else ""
 
+    def _look(self, account: Account, place: Place) -> _Seen:
+        """Log in once and see what a plan depends on; pins the server's identity when none is known yet."""
+        connected = self.connect(account)
+        try:
+            if connected.files.stat(account.root) is None:
+                hint = f"`highshelf account check {account.name}` lists what is"
+                raise TargetError(f"the document root {account.root} is not there", hint=hint)
+            target = look(connected.files, place)
+            seen = _Seen(target, find_tools(connected.shell), can_hold_beside(connected.files, account.root))
+        finally:
+            connected.files.close()
+        if not account.fingerprint and connected.fingerprint:
+            self._store.change(AccountRow, account.name, fingerprint=connected.fingerprint)
+        return seen
+
     def make_plan(
         self,
         account_name: str,
@@ -113,7 +138,6 @@ class Planner:
         settings: Mapping[str, str],
         database: str = "",
         primer: str = "",
-        transfer: str = "",
     ) -> PlanRow:
         """Look at the target and say what would be done. Secret settings go to the strongbox, under the plan's id.
 
@@ -122,28 +146,14 @@ class Planner:
             TargetError: what stands at the target forbids it; TransferError and its kin: the account cannot be reached.
         """
         check_settings(dict(settings))
-        row = self._store.get(AccountRow, account_name, "account")
-        account = account_of(row)
+        account = account_of(self._store.get(AccountRow, account_name, "account"))
         release = find_release(self._store, release_ref)
         findings = findings_of(release)
         place = place_at(account.root, account.address, at)
         application = self._drivers.application_primer(primer) if primer else None
-        connected = self.connect(account)
-        try:
-            if connected.files.stat(account.root) is None:
-                raise TargetError(
-                    f"the document root {account.root} is not there",
-                    hint=f"`highshelf account check {account.name}` lists what is",
-                )
-            target = look(connected.files, place)
-            tools = find_tools(connected.shell)
-            beside = can_hold_beside(connected.files, account.root)
-        finally:
-            connected.files.close()
-        if not row.fingerprint and connected.fingerprint:
-            self._store.change(AccountRow, account.name, fingerprint=connected.fingerprint)
+        seen = self._look(account, place)
         kind = _database_kind(database, findings, application)
-        way = choose_way("zip" if release.format == "zip" else "tar", tools, helper=account.helper)
+        way = choose_way("zip" if release.format == "zip" else "tar", seen.tools, helper=account.helper)
         warnings = _warnings(account, findings, kind)
         plan_id = new_id()
         open_settings = {n: v for n, v in settings.items() if v == ASK or not CATALOGUE[n].secret}
@@ -157,9 +167,9 @@ class Planner:
             place="/" + place.folder,
             address=place.address,
             target=place.target,
-            fingerprint=target.fingerprint,
+            fingerprint=seen.target.fingerprint,
             way={"name": way.name, "archive": way.archive, "reason": way.reason},
-            holding_beside=beside,
+            holding_beside=seen.beside,
             database=kind,
             acts=planned_acts(
                 target=place.target,
@@ -167,13 +177,13 @@ class Planner:
                 files=release.files,
                 size_bytes=release.unpacked_bytes,
                 database=kind,
-                placeholders=target.placeholders,
+                placeholders=seen.target.placeholders,
                 installers=findings.installer_entries(),
             ),
             warnings=tuple(warnings),
             settings=open_settings,
             primer=primer,
-            touches=tuple(target.placeholders),
+            touches=seen.target.placeholders,
         )
         return self._store.add(PlanRow(id=plan_id, account=account.name, release=release.sha256, body=plan.to_dict()))
 

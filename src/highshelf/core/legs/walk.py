@@ -17,7 +17,7 @@ from highshelf.core.ports import Fetch
 from highshelf.core.values import ASK
 from highshelf.core.walk.decide import PLACED, Knowledge, decide
 from highshelf.core.walk.finds import published_login, shown_once
-from highshelf.core.walk.moves import AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn
+from highshelf.core.walk.moves import AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn, signature_of
 
 MAX_TURNS = 60
 
@@ -33,7 +33,12 @@ def converse(job: Job) -> Result:
         # Cut off between sending and noting the answer. The page where we stood tells whether the move took effect:
         # when it offers the same move again it did not, or asking again does no harm.
         job.say("the last move was cut off; looking at the page again")
-        return _arrived(job, fetch, fetch.get(state["url"]), {**state, "pending": None, "resumed": True})
+        return _arrived(
+            job,
+            fetch,
+            fetch.get(job.values.get("walk.url") or state["start"]),
+            {**state, "pending": None, "resumed": True},
+        )
     history = [Turn(**t) for t in state["history"]]
     if len(history) > MAX_TURNS:
         raise WalkError(
@@ -103,7 +108,7 @@ def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any])
                 snapshot = fetch.post(move.url, move.fields, multipart=move.multipart)
             else:
                 snapshot = fetch.get(urlsplit(move.url)._replace(query=urlencode(move.fields)).geturl())
-            state = {**state, "stood": sorted({*state.get("stood", []), *page.complaints()})}
+            state = {**state, "stood": sorted({*state.get("stood", []), *map(signature_of, page.complaints())})}
             used = sorted(set(state.get("used", [])) | {v for _, v in move.filled})
             return _arrived(job, fetch, snapshot, {**state, "history": [*state["history"], asdict(turn)], "used": used})
         case Follow():
@@ -135,10 +140,12 @@ def _intend(job: Job, state: dict[str, Any], turn: Turn) -> None:
 def _arrived(job: Job, fetch: Fetch, snapshot: Snapshot, state: dict[str, Any]) -> Result:
     job.values.set("walk.cookies", fetch.cookies(), secret=True)
     job.values.set("walk.page", snapshot.to_json(), secret=True)
+    # An address may carry what a form sent by GET: into the journal go signatures and titles only.
+    job.values.set("walk.url", snapshot.url, secret=True)
     page = read(snapshot)
     _keep_finds(job, page, state)
     job.evidence(f"walk-{len(state['history']):02d}", snapshot)
-    job.journal.keep("walk", "converse", {**state, "pending": None, "url": snapshot.url})
+    job.journal.keep("walk", "converse", {**state, "pending": None})
     odd = snapshot.status >= 400
     return More(f"page “{page.title or snapshot.url}” with status {snapshot.status}" if odd else "")
 
@@ -179,24 +186,23 @@ def _place_file(job: Job, fetch: Fetch, move: PlaceFile, page: Page, state: dict
 
 def _finish(job: Job, fetch: Fetch, move: Finished, state: dict[str, Any]) -> Result:
     """Look at the site once more: some installers go on there (an update of the schema, a second part)."""
-    if not state.get("looked"):
-        snapshot = fetch.get(job.place.address)
-        page = read(snapshot)
-        following = decide(page, _knowledge(job, state), [Turn(**t) for t in state["history"]])
-        goes_on = isinstance(following, Submit) and installing(page) and says_login(page) is None
-        inside = any(
-            urlsplit(snapshot.url).path.startswith(urlsplit(urljoin(job.place.address, _installer_url(p))).path)
-            for p in job.findings.installers
-        )
-        if goes_on and not inside and page.status < 400:
-            return _arrived(job, fetch, snapshot, {**state, "looked": len(state["history"]) > MAX_TURNS // 2})
+    snapshot = fetch.get(job.place.address)
+    page = read(snapshot)
+    following = decide(page, _knowledge(job, state), [Turn(**t) for t in state["history"]])
+    goes_on = isinstance(following, Submit) and installing(page) and says_login(page) is None
+    inside = any(
+        urlsplit(snapshot.url).path.startswith(urlsplit(urljoin(job.place.address, _installer_url(p))).path)
+        for p in job.findings.installers
+    )
+    if goes_on and not inside and page.status < 400:
+        return _arrived(job, fetch, snapshot, state)
     if job.values.get("published.password") and "admin.password" not in state.get("used", []):
         job.values.set("admin.name", job.values.get("published.name") or "")
         job.values.set("admin.password", job.values.get("published.password") or "", secret=True)
         job.values.set("admin.published", "yes")
-    job.values.set("walk.ended", state["url"])
-    job.values.set("walk.cookies", "", secret=True)
-    job.values.set("walk.page", "", secret=True)
+    job.values.set("walk.ended", urlsplit(job.values.get("walk.url") or "")._replace(query="").geturl())
+    for name in ("walk.cookies", "walk.page", "walk.url"):
+        job.values.set(name, "", secret=True)
     turns = len(state["history"])
     return Done(f"walked through {turns} page{'s' if turns != 1 else ''}: {move.why}", {**state, "pending": None})
 

@@ -33,7 +33,7 @@ TOKEN_NAME = re.compile(r"token|csrf|nonce|xsrf|authenticity|form_?build|sid$", 
 class Knowledge:
     """What the conversation knows: the job's values, answers of operators, the installation's own address.
 
-    `stood`: complaints that were on earlier pages already; a warning that never goes away blames nothing.
+    `stood`: signatures of complaints that were on earlier pages already; a warning that never goes away blames nothing.
     """
 
     values: Mapping[str, str]
@@ -306,7 +306,7 @@ def _ending(page: Page, know: Knowledge, history: Sequence[Turn], done: set[str]
     blocked = [c.label for c in page.checks if not c.fine and c.required is not False]
     if blocked and any(b.disabled for f in page.forms for b in f.buttons):
         return Stuck("the installer's checks are red: " + ", ".join(blocked[:6]))
-    complaints = [c for c in page.complaints() if c not in know.stood]
+    complaints = [c for c in page.complaints() if signature_of(c) not in know.stood]
     said = " ".join([page.title, *page.headings, *(n.text for n in page.notices), page.text[:3000]])
     if history and history[-1].label.startswith(PLACED) and words.says("already", said):
         return Finished("the installer sees the configuration that was put there")
