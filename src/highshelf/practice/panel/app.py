@@ -3,11 +3,11 @@
 import hmac
 import secrets
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Annotated, Any
 
-from fastapi import Depends, FastAPI, Form, Request
+from fastapi import APIRouter, Depends, FastAPI, Form, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from highshelf.practice.faults import PracticeError
@@ -16,6 +16,7 @@ from highshelf.practice.panel.pages import render
 
 COOKIE = "boatshed"
 Text = Annotated[str, Form()]
+router = APIRouter()
 
 
 @dataclass
@@ -26,6 +27,22 @@ class Visit:
     proof: str
 
 
+@dataclass
+class Desk:
+    """The panel's settings (title, socket, customers, database_limit) and everybody who is visiting."""
+
+    settings: dict[str, Any]
+    visits: dict[str, Visit] = field(default_factory=dict)
+
+    def databases(self, visit: Visit) -> Databases:
+        return Databases(Path(self.settings["socket"]), visit.number or "", self.settings["database_limit"])
+
+    def page(self, template: str, heading: str, visit: Visit, status: int = 200, /, **facts: object) -> Response:
+        customer = self.settings["customers"].get(visit.number or "")
+        base = {"title": self.settings["title"], "heading": heading, "proof": visit.proof}
+        return HTMLResponse(render(template, **base, number=visit.number, customer=customer, **facts), status)
+
+
 class Unwelcome(Exception):
     """Not signed in, or a form without its token."""
 
@@ -33,170 +50,189 @@ class Unwelcome(Exception):
 def create_panel(settings: dict[str, Any]) -> FastAPI:
     """The panel as an ASGI application. `settings`: title, socket, customers, database_limit."""
     panel = FastAPI(openapi_url=None)
-    visits: dict[str, Visit] = {}
-    customers: dict[str, dict[str, str]] = settings["customers"]
-
-    def visit_of(request: Request) -> Visit:
-        found = visits.get(request.cookies.get(COOKIE, ""))
-        if found is None or found.number is None:
-            raise Unwelcome("Please sign in.")
-        return found
-
-    def checked(request: Request, proof: Text = "") -> Visit:
-        found = visit_of(request)
-        if not hmac.compare_digest(found.proof, proof):
-            raise Unwelcome("This form is out of date.")
-        return found
-
-    Here = Annotated[Visit, Depends(visit_of)]
-    Sure = Annotated[Visit, Depends(checked)]
-
-    def databases(visit: Visit) -> Databases:
-        return Databases(Path(settings["socket"]), visit.number or "", settings["database_limit"])
-
-    def page(template: str, heading: str, visit: Visit, status: int = 200, /, **facts: object) -> Response:
-        customer = customers.get(visit.number or "")
-        base = {
-            "title": settings["title"],
-            "heading": heading,
-            "proof": visit.proof,
-            "number": visit.number,
-            "customer": customer,
-        }
-        return HTMLResponse(render(template, **base, **facts), status)
-
-    def attempt(act: Callable[[], str], otherwise: Callable[[str], Response]) -> Response:
-        try:
-            return RedirectResponse(act(), 303)
-        except Refusal as refusal:
-            return otherwise(str(refusal))
-        except PracticeError as fault:
-            return otherwise(f"The database server says: {fault.message}")
-
-    @panel.exception_handler(Unwelcome)
-    async def unwelcome(request: Request, fault: Unwelcome) -> Response:
-        return RedirectResponse("/", 303)
-
-    @panel.get("/")
-    def door(request: Request) -> Response:
-        visit = visits.get(request.cookies.get(COOKIE, ""))
-        if visit and visit.number:
-            return RedirectResponse("/overview", 303)
-        key, visit = secrets.token_urlsafe(24), Visit(None, secrets.token_urlsafe(18))
-        visits[key] = visit
-        answer = page("door", "Sign in", visit)
-        answer.set_cookie(COOKIE, key, httponly=True, samesite="strict")
-        return answer
-
-    @panel.post("/")
-    def come_in(request: Request, number: Text = "", secret: Text = "", proof: Text = "") -> Response:
-        visit = visits.get(request.cookies.get(COOKIE, ""))
-        if visit is None or not hmac.compare_digest(visit.proof, proof):
-            raise Unwelcome("This form is out of date.")
-        known = customers.get(number.strip())
-        if known is None or not hmac.compare_digest(known["password"].encode(), secret.encode()):
-            return page("door", "Sign in", visit, 403, refusal="Customer number and password do not belong together.")
-        visit.number, visit.proof = number.strip(), secrets.token_urlsafe(18)
-        return RedirectResponse("/overview", 303)
-
-    @panel.post("/leave")
-    def leave(request: Request, visit: Sure) -> Response:
-        visits.pop(request.cookies.get(COOKIE, ""), None)
-        return RedirectResponse("/", 303)
-
-    @panel.get("/overview")
-    def overview(visit: Here) -> Response:
-        used = len(databases(visit).databases())
-        return page("overview", "Overview", visit, used=used, limit=settings["database_limit"])
-
-    @panel.get("/databases")
-    def list_databases(visit: Here) -> Response:
-        mine = databases(visit)
-        return page("databases", "Databases", visit, rows=[(n, list(mine.attached(n))) for n in mine.databases()])
-
-    @panel.get("/databases/new")
-    def new_database(visit: Here) -> Response:
-        return page("new-database", "New database", visit, collations=COLLATIONS, label="")
-
-    @panel.post("/databases/new")
-    def create_database(visit: Sure, label: Text = "", collation: Text = "") -> Response:
-        def again(refusal: str) -> Response:
-            return page("new-database", "New database", visit, 422, collations=COLLATIONS, label=label, refusal=refusal)
-
-        return attempt(lambda: "/databases/" + databases(visit).create_database(label, collation), again)
-
-    def database_page(visit: Visit, name: str, status: int = 200, /, **facts: object) -> Response:
-        mine = databases(visit)
-        if name not in mine.databases():
-            return page(
-                "databases",
-                "No such database",
-                visit,
-                404,
-                rows=[(n, list(mine.attached(n))) for n in mine.databases()],
-            )
-        shown = {"name": name, "attached": mine.attached(name), "users": mine.users(), "privileges": PRIVILEGES}
-        return page("database", name, visit, status, **shown, **facts)
-
-    @panel.get("/databases/{name}")
-    def one_database(visit: Here, name: str) -> Response:
-        return database_page(visit, name)
-
-    @panel.post("/databases/{name}/attach")
-    def attach(visit: Sure, name: str, who: Text = "", may: Annotated[list[str] | None, Form()] = None) -> Response:
-        def act() -> str:
-            if name not in databases(visit).databases():
-                raise Refusal("There is no such database.")
-            databases(visit).attach(name, who, may or [])
-            return f"/databases/{name}"
-
-        return attempt(act, lambda refusal: database_page(visit, name, 422, refusal=refusal))
-
-    @panel.post("/databases/{name}/drop")
-    def drop_database(visit: Sure, name: str, sure: Text = "") -> Response:
-        def act() -> str:
-            if name not in databases(visit).databases():
-                raise Refusal("There is no such database.")
-            if sure != "yes":
-                raise Refusal("Please tick the box first.")
-            databases(visit).drop_database(name)
-            return "/databases"
-
-        return attempt(act, lambda refusal: database_page(visit, name, 422, refusal=refusal))
-
-    @panel.get("/database-users")
-    def list_users(visit: Here) -> Response:
-        return page("users", "Database users", visit, users=databases(visit).users())
-
-    @panel.get("/database-users/new")
-    def new_user(visit: Here) -> Response:
-        return page("new-user", "New database user", visit, label="")
-
-    @panel.post("/database-users/new")
-    def create_user(visit: Sure, label: Text = "", first: Text = "", second: Text = "") -> Response:
-        def act() -> str:
-            if first != second:
-                raise Refusal("The two passwords differ.")
-            databases(visit).create_user(label, first)
-            return "/database-users"
-
-        return attempt(
-            act, lambda refusal: page("new-user", "New database user", visit, 422, label=label, refusal=refusal)
-        )
-
-    @panel.post("/database-users/{name}/drop")
-    def drop_user(visit: Sure, name: str) -> Response:
-        def act() -> str:
-            if name not in databases(visit).users():
-                raise Refusal("There is no such database user.")
-            databases(visit).drop_user(name)
-            return "/database-users"
-
-        return attempt(
-            act,
-            lambda refusal: page(
-                "users", "Database users", visit, 422, users=databases(visit).users(), refusal=refusal
-            ),
-        )
-
+    panel.state.desk = Desk(settings)
+    panel.include_router(router)
+    panel.add_exception_handler(Unwelcome, to_the_door)
     return panel
+
+
+def to_the_door(request: Request, fault: Exception) -> Response:
+    return RedirectResponse("/", 303)
+
+
+def desk_of(request: Request) -> Desk:
+    found: Desk = request.app.state.desk
+    return found
+
+
+AtDesk = Annotated[Desk, Depends(desk_of)]
+
+
+def visit_of(request: Request, desk: AtDesk) -> Visit:
+    """The signed-in visit. Raises Unwelcome."""
+    found = desk.visits.get(request.cookies.get(COOKIE, ""))
+    if found is None or found.number is None:
+        raise Unwelcome("Please sign in.")
+    return found
+
+
+Here = Annotated[Visit, Depends(visit_of)]
+
+
+def checked(visit: Here, proof: Text = "") -> Visit:
+    """The signed-in visit of a form with its token. Raises Unwelcome."""
+    if not hmac.compare_digest(visit.proof, proof):
+        raise Unwelcome("This form is out of date.")
+    return visit
+
+
+Sure = Annotated[Visit, Depends(checked)]
+
+
+def attempt(act: Callable[[], str], otherwise: Callable[[str], Response]) -> Response:
+    """Do it and lead on, or show the page again with what the panel or the database server says."""
+    try:
+        return RedirectResponse(act(), 303)
+    except Refusal as refusal:
+        return otherwise(str(refusal))
+    except PracticeError as fault:
+        return otherwise(f"The database server says: {fault.message}")
+
+
+@router.get("/")
+def door(request: Request, desk: AtDesk) -> Response:
+    visit = desk.visits.get(request.cookies.get(COOKIE, ""))
+    if visit and visit.number:
+        return RedirectResponse("/overview", 303)
+    key, visit = secrets.token_urlsafe(24), Visit(None, secrets.token_urlsafe(18))
+    desk.visits[key] = visit
+    answer = desk.page("door", "Sign in", visit)
+    answer.set_cookie(COOKIE, key, httponly=True, samesite="strict")
+    return answer
+
+
+@router.post("/")
+def come_in(request: Request, desk: AtDesk, number: Text = "", secret: Text = "", proof: Text = "") -> Response:
+    visit = desk.visits.get(request.cookies.get(COOKIE, ""))
+    if visit is None or not hmac.compare_digest(visit.proof, proof):
+        raise Unwelcome("This form is out of date.")
+    known = desk.settings["customers"].get(number.strip())
+    if known is None or not hmac.compare_digest(known["password"].encode(), secret.encode()):
+        return desk.page("door", "Sign in", visit, 403, refusal="Customer number and password do not belong together.")
+    visit.number, visit.proof = number.strip(), secrets.token_urlsafe(18)
+    return RedirectResponse("/overview", 303)
+
+
+@router.post("/leave")
+def leave(request: Request, desk: AtDesk, visit: Sure) -> Response:
+    desk.visits.pop(request.cookies.get(COOKIE, ""), None)
+    return RedirectResponse("/", 303)
+
+
+@router.get("/overview")
+def overview(desk: AtDesk, visit: Here) -> Response:
+    used = len(desk.databases(visit).databases())
+    return desk.page("overview", "Overview", visit, used=used, limit=desk.settings["database_limit"])
+
+
+def databases_page(desk: Desk, visit: Visit, heading: str, status: int = 200) -> Response:
+    mine = desk.databases(visit)
+    rows = [(name, list(mine.attached(name))) for name in mine.databases()]
+    return desk.page("databases", heading, visit, status, rows=rows)
+
+
+@router.get("/databases")
+def list_databases(desk: AtDesk, visit: Here) -> Response:
+    return databases_page(desk, visit, "Databases")
+
+
+@router.get("/databases/new")
+def new_database(desk: AtDesk, visit: Here) -> Response:
+    return desk.page("new-database", "New database", visit, collations=COLLATIONS, label="")
+
+
+@router.post("/databases/new")
+def create_database(desk: AtDesk, visit: Sure, label: Text = "", collation: Text = "") -> Response:
+    def again(refusal: str) -> Response:
+        facts = {"collations": COLLATIONS, "label": label, "refusal": refusal}
+        return desk.page("new-database", "New database", visit, 422, **facts)
+
+    return attempt(lambda: "/databases/" + desk.databases(visit).create_database(label, collation), again)
+
+
+def database_page(desk: Desk, visit: Visit, name: str, status: int = 200, /, **facts: object) -> Response:
+    mine = desk.databases(visit)
+    if name not in mine.databases():
+        return databases_page(desk, visit, "No such database", 404)
+    shown = {"name": name, "attached": mine.attached(name), "users": mine.users(), "privileges": PRIVILEGES}
+    return desk.page("database", name, visit, status, **shown, **facts)
+
+
+@router.get("/databases/{name}")
+def one_database(desk: AtDesk, visit: Here, name: str) -> Response:
+    return database_page(desk, visit, name)
+
+
+@router.post("/databases/{name}/attach")
+def attach(
+    desk: AtDesk, visit: Sure, name: str, who: Text = "", may: Annotated[list[str] | None, Form()] = None
+) -> Response:
+    def act() -> str:
+        if name not in desk.databases(visit).databases():
+            raise Refusal("There is no such database.")
+        desk.databases(visit).attach(name, who, may or [])
+        return f"/databases/{name}"
+
+    return attempt(act, lambda refusal: database_page(desk, visit, name, 422, refusal=refusal))
+
+
+@router.post("/databases/{name}/drop")
+def drop_database(desk: AtDesk, visit: Sure, name: str, sure: Text = "") -> Response:
+    def act() -> str:
+        if name not in desk.databases(visit).databases():
+            raise Refusal("There is no such database.")
+        if sure != "yes":
+            raise Refusal("Please tick the box first.")
+        desk.databases(visit).drop_database(name)
+        return "/databases"
+
+    return attempt(act, lambda refusal: database_page(desk, visit, name, 422, refusal=refusal))
+
+
+def users_page(desk: Desk, visit: Visit, status: int = 200, /, **facts: object) -> Response:
+    return desk.page("users", "Database users", visit, status, users=desk.databases(visit).users(), **facts)
+
+
+@router.get("/database-users")
+def list_users(desk: AtDesk, visit: Here) -> Response:
+    return users_page(desk, visit)
+
+
+@router.get("/database-users/new")
+def new_user(desk: AtDesk, visit: Here) -> Response:
+    return desk.page("new-user", "New database user", visit, label="")
+
+
+@router.post("/database-users/new")
+def create_user(desk: AtDesk, visit: Sure, label: Text = "", first: Text = "", second: Text = "") -> Response:
+    def act() -> str:
+        if first != second:
+            raise Refusal("The two passwords differ.")
+        desk.databases(visit).create_user(label, first)
+        return "/database-users"
+
+    def again(refusal: str) -> Response:
+        return desk.page("new-user", "New database user", visit, 422, label=label, refusal=refusal)
+
+    return attempt(act, again)
+
+
+@router.post("/database-users/{name}/drop")
+def drop_user(desk: AtDesk, visit: Sure, name: str) -> Response:
+    def act() -> str:
+        if name not in desk.databases(visit).users():
+            raise Refusal("There is no such database user.")
+        desk.databases(visit).drop_user(name)
+        return "/database-users"
+
+    return attempt(act, lambda refusal: users_page(desk, visit, 422, refusal=refusal))
