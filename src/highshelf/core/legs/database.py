@@ -35,6 +35,17 @@ def _choose(job: Job, what: Literal["database", "user"], taken: list[str]) -> tu
     raise ConflictError(f"no free name was found for a {what}", hint="give one with --set database.name=…")
 
 
+def _intended(job: Job, what: Literal["database", "user"], there: list[str]) -> dict[str, Any]:
+    """The name chosen for this job, in the journal before the panel is asked to make it."""
+    act = f"create-{what}"
+    facts = job.journal.facts("database", act)
+    if not facts:
+        name, whole = _choose(job, what, there)
+        facts = {"name": name, "whole": whole}
+        job.journal.intend("database", act, facts)
+    return facts
+
+
 def by_hand(job: Job) -> bool:
     """Whether no panel that High Shelf knows makes databases here: then an operator does, and is asked."""
     return not (job.account.panel and job.account.panel_primer)
@@ -75,12 +86,8 @@ def create_database(job: Job) -> Result:
     if by_hand(job):
         return _database_by_hand(job)
     panel = job.panel()
-    facts = job.journal.facts("database", "create-database")
     there = panel.databases()
-    if not facts:
-        name, whole = _choose(job, "database", there)
-        facts = {"name": name, "whole": whole}
-        job.journal.intend("database", "create-database", facts)
+    facts = _intended(job, "database", there)
     if facts["whole"] not in there:
         panel.create_database(facts["name"])
     job.values.set("database.name", facts["whole"])
@@ -101,14 +108,10 @@ def create_user(job: Job) -> Result:
     if by_hand(job):
         return _user_by_hand(job)
     panel = job.panel()
-    facts = job.journal.facts("database", "create-user")
     there = panel.users()
-    if not facts:
-        name, whole = _choose(job, "user", there)
-        facts = {"name": name, "whole": whole}
-        # The password is in the strongbox before the panel hears it: after a crash it is still the right one.
-        job.values.set("database.password", job.values.get("database.password") or generate_password(), secret=True)
-        job.journal.intend("database", "create-user", facts)
+    # The password is in the strongbox before the panel hears it: after a crash it is still the right one.
+    job.values.set("database.password", job.values.get("database.password") or generate_password(), secret=True)
+    facts = _intended(job, "user", there)
     if facts["whole"] not in there:
         panel.create_user(facts["name"], job.values.get("database.password") or "")
     job.values.set("database.user", facts["whole"])
