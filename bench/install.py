@@ -11,6 +11,7 @@ import argparse
 import re
 import sys
 import tempfile
+import time
 from collections import defaultdict
 from pathlib import Path
 from statistics import median
@@ -58,6 +59,11 @@ def main() -> None:
     runs = parser.parse_args().runs
     layout = Layout(Path("/var/lib/highshelf-bench"), 25400)
     host.stop(layout, remove=True)
+    for word in ("first", "second"):
+        started = time.monotonic()
+        host.start(layout)
+        print(f"practice host, {word} start: {time.monotonic() - started:.1f} s")
+        host.stop(layout)
     host.start(layout)
     hosting = Hosting(layout)
     try:
