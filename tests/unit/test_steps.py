@@ -98,6 +98,18 @@ def test_acts_run_in_order_and_never_again(stage: Stage) -> None:
     assert stage.ran == ["one", "two", "two", "three"]
 
 
+def test_what_a_cut_off_step_left_on_the_host_goes_first(stage: Stage) -> None:
+    files = stage.steps._drivers.files  # type: ignore[attr-defined]
+    files.make_folder("www")
+    files.write("www/hs-1.php", b"helper")
+    files.write("www/hs-1.php.seen.php", b"nonces")
+    stage.store.journal("j").outstanding("www/hs-1.php")
+    stage.acts(stage.act("one", lambda job: Done(",".join(e.name for e in job.files().entries("www")))))
+    assert stage.run() == ["done"]
+    assert files.entries("www") == [] and stage.store.journal("j").leftovers() == []
+    assert stage.store.journal("j").newest_first()[0].told == ""
+
+
 def test_a_long_leg_is_cut_into_steps(stage: Stage, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(steps_module, "STEP_SECONDS", -1)
     stage.acts(stage.act("one"), stage.act("two"), stage.act("three"))

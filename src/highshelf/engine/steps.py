@@ -18,6 +18,7 @@ import structlog
 from highshelf.core.errors import CancelledError, FaultError, HighShelfError
 from highshelf.core.legs.job import Act, Ask, Done, More
 from highshelf.core.legs.registry import ACTS, ORDER, act_of
+from highshelf.core.legs.trees import clear_leftovers
 from highshelf.core.ports import CancelToken
 from highshelf.engine.bench import Drivers, Workbench
 from highshelf.store.journal import JobJournal
@@ -109,6 +110,9 @@ class Steps:
 
     def _acts(self, bench: Workbench, leg: str, token: CancelToken) -> Outcome:
         """Acts one after the other on the same connections, until the step has taken long enough."""
+        # What a step that was cut off left on the host goes first; the database leg runs beside place and leaves no files.
+        if leg != "database" and bench.leftovers():
+            clear_leftovers(bench)
         started = time.monotonic()
         while True:
             token.check()
@@ -196,8 +200,12 @@ class Steps:
                 if attempt == TRIES:
                     journal.mark(leg, act.name, "undo-failed")
                     message = fault.message if isinstance(fault, HighShelfError) else f"{type(fault).__name__}: {fault}"
+                    where = (
+                        ", ".join(str(facts[k]) for k in ("folder", "name", "whole") if isinstance(facts.get(k), str))
+                        or leg
+                    )
                     with Workbench(self.store, self._drivers, job_id, leg, CancelToken()) as bench:
-                        text = bench.redact(f"could not take back {act.name}: {message}; see to it by hand ({facts})")
+                        text = bench.redact(f"could not take back {act.name}: {message}; see to it by hand ({where})")
                     self.store.event(job_id, text, leg=leg, kind="error")
                     return
                 time.sleep(PAUSE_SECONDS * attempt)

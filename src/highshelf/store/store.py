@@ -48,7 +48,13 @@ class Store:
         """Raises NotFoundError naming what was looked for."""
         row = self.find(kind, key)
         if row is None:
-            raise NotFoundError(f"there is no {what} {key}", hint=f"`highshelf {what} list` shows what there is")
+            listed = what in ("account", "release", "job", "installation")
+            hint = (
+                f"`highshelf {what} list` shows what there is"
+                if listed
+                else "look at the job with `highshelf job list`"
+            )
+            raise NotFoundError(f"there is no {what} {key}", hint=hint)
         return row
 
     def find(self, kind: type[R], key: Any) -> R | None:

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import contextlib
 import posixpath
 import shlex
 
-from highshelf.core.errors import MissingFileError, ShellError, TransferError
+from highshelf.core.errors import MissingFileError, ShellError
 from highshelf.core.legs.job import Job
 from highshelf.core.ports import Entry, HostFiles
 
@@ -59,16 +58,11 @@ def _remove_by_hand(files: HostFiles, path: str) -> None:
 
 def clear_leftovers(job: Job) -> None:
     """Remove helpers and probes that an interrupted step left behind; what resists stays listed."""
+    files = job.files()
     for path in job.leftovers():
         for name in (path, path + ".seen.php"):
-            with contextlib.suppress(MissingFileError):
-                try:
-                    job.files().remove(name)
-                except MissingFileError:
-                    raise
-                except TransferError:
-                    if job.files().stat(name) is not None:
-                        raise
+            if files.stat(name) is not None:
+                files.remove(name)
         job.gone(path)
 
 
