@@ -225,7 +225,11 @@ class Workbench:
             return job.installation
         number = new_id()
         told = [{"leg": a.leg, "act": a.name, "told": a.told} for a in reversed(self.journal.newest_first())]
-        once = {n.removeprefix("once-label."): v for n, v in self.values.all().items() if n.startswith("once-label.")}
+        once = {
+            n.removeprefix("once-label."): self.redact(v)
+            for n, v in self.values.all().items()
+            if n.startswith("once-label.")
+        }
         more = {
             "acts": told,
             "once": once,
