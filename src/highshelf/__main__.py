@@ -51,14 +51,27 @@ def serve(
     import uvicorn
 
     from highshelf.service.app import create_app
-    from highshelf.service.token import ensure_token
+    from highshelf.service.console import STATIC
+    from highshelf.service.token import ensure_token, first_code
 
     folder = (data or data_folder()).absolute()
     folder.mkdir(parents=True, exist_ok=True)
     token = ensure_token(folder)
     shown = f"http://{'[::1]' if address == '::1' else address}:{port}"
-    out.print(f"High Shelf listens on {shown}\ndata folder {folder}\noperator's token in {token}", markup=False)
+    out.print(f"service      {shown}\ndata folder  {folder}\ntoken        {token}", markup=False)
     (folder / "address").write_text(shown + "\n")
+    # Browsers keep cookies by host, not by port: by this name they stay apart from whatever else is on 127.0.0.1.
+    console = f"http://localhost:{port}" if address == "127.0.0.1" else shown
+    code = first_code(folder)
+    if not (STATIC / "index.html").is_file():
+        out.print("console      not built in this checkout: `./bin/demo` does it", markup=False)
+    elif code:
+        out.print(
+            f"console      {console}/welcome#{code}\n             (this link makes the first operator; it works once, for a day)",
+            markup=False,
+        )
+    else:
+        out.print(f"console      {console}/", markup=False)
     uvicorn.run(
         create_app(folder), host=address, port=port, log_level="warning", timeout_graceful_shutdown=2, access_log=False
     )

@@ -8,7 +8,22 @@ from typing import Annotated
 import typer
 from pydantic import SecretStr, ValidationError
 
-from highshelf.cli.common import USAGE, Json, client, facts, fail, out, secret_from, show, table
+from highshelf.cli.common import (
+    USAGE,
+    Find,
+    Json,
+    Limit,
+    Offset,
+    Sort,
+    client,
+    facts,
+    fail,
+    listed,
+    out,
+    part_of,
+    secret_from,
+    show,
+)
 from highshelf.schemas.models import AccountChange, AccountNew, AccountOut
 
 app = typer.Typer(no_args_is_help=True, help="Hosting accounts: how to reach them, checked and kept.")
@@ -139,10 +154,10 @@ def change(
 
 
 @app.command("list")
-def listing(as_json: Json = False) -> None:
+def listing(limit: Limit = 50, offset: Offset = 0, sort: Sort = "", find: Find = "", as_json: Json = False) -> None:
     """List the accounts."""
     with client(as_json) as service:
-        found = service.account_list()
+        found = service.account_list(part_of(limit, offset, sort, find))
         rows = [
             [
                 a.name,
@@ -156,10 +171,12 @@ def listing(as_json: Json = False) -> None:
         show(
             found,
             as_json,
-            lambda: table(
+            lambda: listed(
+                found,
+                offset,
                 ["name", "title", "transfer", "address", "checked"],
                 rows,
-                "No accounts yet: `highshelf account add` keeps the first one.",
+                "No account fits." if find else "No accounts yet: `highshelf account add` keeps the first one.",
             ),
         )
 

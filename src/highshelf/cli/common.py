@@ -18,7 +18,8 @@ from pydantic import BaseModel
 from rich.console import Console
 from rich.table import Table
 
-from highshelf.client import Client, ServiceError
+from highshelf.client import Client, Part, ServiceError
+from highshelf.schemas.models import Listing
 
 DONE, FAILED, USAGE, WAITING = 0, 1, 2, 3
 # In a pipe a table is for other programs: it is not folded to a terminal that is not there.
@@ -28,6 +29,24 @@ err = Console(stderr=True, highlight=False, soft_wrap=True)
 Json = Annotated[bool, typer.Option("--json", help="Print JSON for programs instead of text for people.")]
 # Faults of what the operator typed; everything else failed on the way.
 USAGE_CODES = {"input", "not-found"}
+
+
+Limit = Annotated[int, typer.Option(min=1, max=500, help="How many at the most.")]
+Offset = Annotated[int, typer.Option(min=0, help="How many to pass over.")]
+Sort = Annotated[str, typer.Option(help="The column to sort by; -column turns the order round.")]
+Find = Annotated[str, typer.Option(help="Only what holds this text.")]
+
+
+def part_of(limit: int, offset: int, sort: str, find: str) -> Part:
+    return Part(limit=limit, offset=offset, sort=sort, q=find)
+
+
+def tell_rest(shown: int, offset: int, total: int) -> None:
+    """Say so when the list goes on."""
+    if offset + shown < total:
+        out.print(
+            f"{offset + 1} to {offset + shown} of {total}; --offset {offset + shown} shows the next", markup=False
+        )
 
 
 def data_folder() -> Path:
@@ -91,6 +110,12 @@ def table(columns: list[str], rows: list[list[str]], empty: str) -> None:
     for row in rows:
         grid.add_row(*[_plain(cell) for cell in row])
     out.print(grid, soft_wrap=False)
+
+
+def listed(found: Listing[Any], offset: int, columns: list[str], rows: list[list[str]], empty: str) -> None:
+    """A table of a part of a list, and how it goes on."""
+    table(columns, rows, empty)
+    tell_rest(len(rows), offset, found.total)
 
 
 def facts(pairs: list[tuple[str, Any]]) -> None:

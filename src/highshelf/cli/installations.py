@@ -8,16 +8,23 @@ from typing import Annotated
 
 import typer
 
-from highshelf.cli.common import Json, client, facts, out, show, table
+from highshelf.cli.common import Find, Json, Limit, Offset, Sort, client, facts, listed, out, part_of, show
 
 app = typer.Typer(no_args_is_help=True, help="Installations: what stands where, its secrets, its handover sheet.")
 
 
 @app.command("list")
-def listing(account: Annotated[str, typer.Option(help="Only this account's.")] = "", as_json: Json = False) -> None:
+def listing(
+    account: Annotated[str, typer.Option(help="Only this account's.")] = "",
+    limit: Limit = 50,
+    offset: Offset = 0,
+    sort: Sort = "",
+    find: Find = "",
+    as_json: Json = False,
+) -> None:
     """List installations, the newest first."""
     with client(as_json) as service:
-        found = service.installation_list(account)
+        found = service.installation_list(account, part_of(limit, offset, sort, find))
         rows = [
             [i.id, f"{i.application} {i.version}", i.account, i.address, i.created_at.strftime("%Y-%m-%d %H:%M")]
             for i in found.items
@@ -25,8 +32,12 @@ def listing(account: Annotated[str, typer.Option(help="Only this account's.")] =
         show(
             found,
             as_json,
-            lambda: table(
-                ["installation", "application", "account", "address", "since"], rows, "Nothing is installed yet."
+            lambda: listed(
+                found,
+                offset,
+                ["installation", "application", "account", "address", "since"],
+                rows,
+                "No installation fits." if find or account else "Nothing is installed yet.",
             ),
         )
 
@@ -64,6 +75,23 @@ def reveal(
     with client(as_json) as service:
         found = service.installation_reveal(installation, credential)
         show(found, as_json, lambda: facts(list(found.secrets.items())))
+
+
+@app.command("reveals")
+def reveals(
+    installation: str, limit: Limit = 50, offset: Offset = 0, sort: Sort = "", find: Find = "", as_json: Json = False
+) -> None:
+    """List who saw which of its secrets, and when."""
+    with client(as_json) as service:
+        found = service.installation_reveals(installation, part_of(limit, offset, sort, find))
+        rows = [[r.at.strftime("%Y-%m-%d %H:%M:%S"), r.who, r.what] for r in found.items]
+        show(
+            found,
+            as_json,
+            lambda: listed(
+                found, offset, ["when (UTC)", "who", "secret"], rows, "Nobody asked to see its secrets yet."
+            ),
+        )
 
 
 @app.command("sheet")

@@ -8,7 +8,25 @@ from typing import Annotated, ClassVar, NoReturn
 
 import typer
 
-from highshelf.cli.common import DONE, FAILED, USAGE, WAITING, Json, client, facts, fail, out, show, table
+from highshelf.cli.common import (
+    DONE,
+    FAILED,
+    USAGE,
+    WAITING,
+    Find,
+    Json,
+    Limit,
+    Offset,
+    Sort,
+    client,
+    facts,
+    fail,
+    listed,
+    out,
+    part_of,
+    show,
+    table,
+)
 from highshelf.client import Client
 from highshelf.schemas.models import EventOut, JobOut, PlanNew, PlanOut
 
@@ -217,10 +235,21 @@ def _end(service: Client, job: JobOut) -> None:
 
 
 @app.command("list")
-def listing(account: Annotated[str, typer.Option(help="Only this account's.")] = "", as_json: Json = False) -> None:
+def listing(
+    account: Annotated[str, typer.Option(help="Only this account's.")] = "",
+    state: Annotated[
+        list[str] | None,
+        typer.Option(help="queued, running, waiting, undoing, done, failed or cancelled. Repeat it."),
+    ] = None,
+    limit: Limit = 50,
+    offset: Offset = 0,
+    sort: Sort = "",
+    find: Find = "",
+    as_json: Json = False,
+) -> None:
     """List jobs, the newest first."""
     with client(as_json) as service:
-        found = service.job_list(account)
+        found = service.job_list(account, tuple(state or ()), part_of(limit, offset, sort, find))
         rows = [
             [j.id, j.kind, j.account, j.application, j.state, j.created_at.strftime("%Y-%m-%d %H:%M")]
             for j in found.items
@@ -228,10 +257,14 @@ def listing(account: Annotated[str, typer.Option(help="Only this account's.")] =
         show(
             found,
             as_json,
-            lambda: table(
+            lambda: listed(
+                found,
+                offset,
                 ["job", "kind", "account", "application", "state", "started"],
                 rows,
-                "No jobs yet: `highshelf install RELEASE ACCOUNT` starts the first one.",
+                "No job fits."
+                if find or account or state
+                else "No jobs yet: `highshelf install RELEASE ACCOUNT` starts the first one.",
             ),
         )
 
@@ -289,3 +322,16 @@ def cancel(job_id: str, as_json: Json = False) -> None:
         last = max((e.id for e in service.job_log(job_id).items), default=0)
         service.job_cancel(job_id)
         _follow(service, job_id, as_json, last)
+
+
+def watch(as_json: Json = False) -> None:
+    """Tell what all jobs do, live, until Ctrl-C."""
+    with client(as_json) as service:
+        try:
+            for event in service.watch():
+                if as_json:
+                    print(event.model_dump_json(), flush=True)
+                elif "bytes" not in event.data and event.kind != "leg":
+                    out.print(f"{event.at:%H:%M:%S} {event.job} {event.leg:<9} {event.text}", markup=False)
+        except KeyboardInterrupt:
+            raise typer.Exit(DONE) from None

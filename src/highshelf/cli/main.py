@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import typer
 
-from highshelf.cli import accounts, installations, jobs, releases
+from highshelf.cli import accounts, installations, jobs, operators, releases, values
 from highshelf.cli.common import Json, client, facts, show
 
 app = typer.Typer(
@@ -18,7 +18,11 @@ app.add_typer(releases.app, name="release")
 app.command("plan")(jobs.plan)
 app.command("install")(jobs.install)
 app.add_typer(jobs.app, name="job")
+app.command("watch")(jobs.watch)
 app.add_typer(installations.app, name="installation")
+app.add_typer(values.app, name="value")
+app.add_typer(operators.operators, name="operator")
+app.add_typer(operators.sessions, name="session")
 
 
 @app.command("health")

@@ -8,7 +8,22 @@ from typing import Annotated
 
 import typer
 
-from highshelf.cli.common import USAGE, Json, client, err, facts, fail, show, table
+from highshelf.cli.common import (
+    USAGE,
+    Find,
+    Json,
+    Limit,
+    Offset,
+    Sort,
+    client,
+    err,
+    facts,
+    fail,
+    listed,
+    out,
+    part_of,
+    show,
+)
 from highshelf.client import calls
 from highshelf.schemas.models import ReleaseOut
 
@@ -54,10 +69,10 @@ def check_in(
 
 
 @app.command("list")
-def listing(as_json: Json = False) -> None:
+def listing(limit: Limit = 50, offset: Offset = 0, sort: Sort = "", find: Find = "", as_json: Json = False) -> None:
     """List what stands on the shelf, the newest first."""
     with client(as_json) as service:
-        found = service.release_list()
+        found = service.release_list(part_of(limit, offset, sort, find))
         rows = [
             [
                 r.name,
@@ -72,10 +87,14 @@ def listing(as_json: Json = False) -> None:
         show(
             found,
             as_json,
-            lambda: table(
+            lambda: listed(
+                found,
+                offset,
                 ["name", "version", "sha-256", "packed", "files", "checked in"],
                 rows,
-                "The shelf is empty: `highshelf release check-in FILE` puts the first release there.",
+                "No release fits."
+                if find
+                else "The shelf is empty: `highshelf release check-in FILE` puts the first release there.",
             ),
         )
 
@@ -88,3 +107,30 @@ def show_release(
     with client(as_json) as service:
         release = service.release_show(ref)
         show(release, as_json, lambda: _print(release))
+
+
+@app.command("files")
+def files(
+    ref: Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")],
+    limit: Limit = 100,
+    offset: Offset = 0,
+    sort: Sort = "",
+    find: Find = "",
+    as_json: Json = False,
+) -> None:
+    """List a release's files as they will stand on the host."""
+    with client(as_json) as service:
+        found = service.release_files(ref, part_of(limit, offset, sort, find))
+        rows = [[f.path, str(f.size_bytes), f.sha256[:16]] for f in found.items]
+        show(found, as_json, lambda: listed(found, offset, ["path", "bytes", "sha-256"], rows, "No file fits."))
+
+
+@app.command("remove")
+def remove(
+    ref: Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")], as_json: Json = False
+) -> None:
+    """Take a release off the shelf; refused while an installation or a running job needs it."""
+    with client(as_json) as service:
+        release = service.release_show(ref)
+        service.release_remove(release.sha256)
+        show(release, as_json, lambda: out.print(f"{release.name} {release.version} is off the shelf", markup=False))

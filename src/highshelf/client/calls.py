@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any, Generic, TypeVar
 
@@ -17,16 +17,37 @@ from highshelf.schemas.models import (
     EventOut,
     Health,
     InstallationOut,
+    InvitationOut,
     JobNew,
     JobOut,
     Listing,
+    MemberOut,
+    OperatorInvite,
+    OperatorOut,
     PlanNew,
     PlanOut,
+    PlanPreview,
     ReleaseOut,
     Revealed,
+    RevealOut,
+    SessionOut,
+    ValueOut,
 )
 
 T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Part:
+    """Which part of a list: how many, after how many, sorted by which column (`-` turns it round), holding which text."""
+
+    limit: int = 50
+    offset: int = 0
+    sort: str = ""
+    q: str = ""
+
+
+EVERYTHING = Part(limit=500)
 
 
 @dataclass(frozen=True)
@@ -58,8 +79,8 @@ def account_add(new: AccountNew) -> Call[AccountOut]:
     return Call("POST", "/accounts", AccountOut.model_validate_json, body=_plain(new))
 
 
-def account_list() -> Call[Listing[AccountOut]]:
-    return Call("GET", "/accounts", Listing[AccountOut].model_validate_json)
+def account_list(part: Part = EVERYTHING) -> Call[Listing[AccountOut]]:
+    return Call("GET", "/accounts", Listing[AccountOut].model_validate_json, asdict(part))
 
 
 def account_show(name: str) -> Call[AccountOut]:
@@ -83,12 +104,28 @@ def release_check_in(path: Path) -> Call[ReleaseOut]:
     return Call("POST", "/releases", ReleaseOut.model_validate_json, {"file_name": path.name}, upload=path)
 
 
-def release_list() -> Call[Listing[ReleaseOut]]:
-    return Call("GET", "/releases", Listing[ReleaseOut].model_validate_json)
+def release_list(part: Part = EVERYTHING) -> Call[Listing[ReleaseOut]]:
+    return Call("GET", "/releases", Listing[ReleaseOut].model_validate_json, asdict(part))
 
 
 def release_show(ref: str) -> Call[ReleaseOut]:
     return Call("GET", f"/releases/{ref}", ReleaseOut.model_validate_json)
+
+
+def release_files(ref: str, part: Part = EVERYTHING) -> Call[Listing[MemberOut]]:
+    return Call("GET", f"/releases/{ref}/files", Listing[MemberOut].model_validate_json, asdict(part))
+
+
+def release_remove(ref: str) -> Call[None]:
+    return Call("DELETE", f"/releases/{ref}", lambda _: None)
+
+
+def value_list() -> Call[Listing[ValueOut]]:
+    return Call("GET", "/values", Listing[ValueOut].model_validate_json)
+
+
+def plan_preview(new: PlanNew) -> Call[PlanPreview]:
+    return Call("POST", "/plans/preview", PlanPreview.model_validate_json, body=new.model_dump())
 
 
 def plan_make(new: PlanNew) -> Call[PlanOut]:
@@ -103,8 +140,9 @@ def job_start(plan: str, *, keep: bool = False) -> Call[JobOut]:
     return Call("POST", "/jobs", JobOut.model_validate_json, body=JobNew(plan=plan, keep=keep).model_dump())
 
 
-def job_list(account: str = "", limit: int = 50) -> Call[Listing[JobOut]]:
-    return Call("GET", "/jobs", Listing[JobOut].model_validate_json, {"account": account, "limit": limit})
+def job_list(account: str = "", state: tuple[str, ...] = (), part: Part = Part()) -> Call[Listing[JobOut]]:
+    params = {"account": account, "state": list(state), **asdict(part)}
+    return Call("GET", "/jobs", Listing[JobOut].model_validate_json, params)
 
 
 def job_show(job: str) -> Call[JobOut]:
@@ -125,8 +163,9 @@ def job_log(job: str, after: int = 0) -> Call[Listing[EventOut]]:
     return Call("GET", f"/jobs/{job}/log", Listing[EventOut].model_validate_json, {"after": after})
 
 
-def installation_list(account: str = "") -> Call[Listing[InstallationOut]]:
-    return Call("GET", "/installations", Listing[InstallationOut].model_validate_json, {"account": account})
+def installation_list(account: str = "", part: Part = EVERYTHING) -> Call[Listing[InstallationOut]]:
+    params = {"account": account, **asdict(part)}
+    return Call("GET", "/installations", Listing[InstallationOut].model_validate_json, params)
 
 
 def installation_show(installation: str) -> Call[InstallationOut]:
@@ -137,6 +176,32 @@ def installation_reveal(installation: str, credential: str = "all") -> Call[Reve
     return Call(
         "POST", f"/installations/{installation}/reveal", Revealed.model_validate_json, body={"credential": credential}
     )
+
+
+def installation_reveals(installation: str, part: Part = EVERYTHING) -> Call[Listing[RevealOut]]:
+    path = f"/installations/{installation}/reveals"
+    return Call("GET", path, Listing[RevealOut].model_validate_json, asdict(part))
+
+
+def operator_list() -> Call[Listing[OperatorOut]]:
+    return Call("GET", "/operators", Listing[OperatorOut].model_validate_json)
+
+
+def operator_invite(name: str) -> Call[InvitationOut]:
+    body = OperatorInvite(name=name).model_dump()
+    return Call("POST", "/operators/invite", InvitationOut.model_validate_json, body=body)
+
+
+def operator_remove(name: str) -> Call[None]:
+    return Call("DELETE", f"/operators/{name}", lambda _: None)
+
+
+def session_list(operator: str = "") -> Call[Listing[SessionOut]]:
+    return Call("GET", "/sessions", Listing[SessionOut].model_validate_json, {"operator": operator})
+
+
+def session_end(session: str) -> Call[None]:
+    return Call("DELETE", f"/sessions/{session}", lambda _: None)
 
 
 def installation_sheet(installation: str, *, reveal: bool = False) -> Call[str]:

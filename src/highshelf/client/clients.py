@@ -23,6 +23,8 @@ Sent = Callable[[int], None]
 TIMEOUT = httpx.Timeout(180, connect=5)
 BLOCK = 1 << 20
 RECONNECT_SECONDS = 1
+# The service sends a beat every five seconds: three missed mean that the line is dead.
+STREAM_TIMEOUT = httpx.Timeout(16, connect=5)
 
 
 def _sync(build: Callable[P, Call[T]]) -> Callable[Concatenate[Client, P], T]:
@@ -79,13 +81,18 @@ class _Lines:
 
     def __init__(self) -> None:
         self._data: list[str] = []
+        self._kind = ""
 
     def feed(self, line: str) -> EventOut | None:
         if line.startswith("data:"):
             self._data.append(line[5:].strip())
-        elif not line and self._data:
-            text, self._data = "\n".join(self._data), []
-            return EventOut.model_validate(json.loads(text))
+        elif line.startswith("event:"):
+            self._kind = line[6:].strip()
+        elif not line:
+            text, kind = "\n".join(self._data), self._kind
+            self._data, self._kind = [], ""
+            if text and kind not in ("beat", "end"):
+                return EventOut.model_validate(json.loads(text))
         return None
 
 
@@ -121,10 +128,17 @@ class Client:
 
     def job_events(self, job: str, after: int = 0) -> Iterator[EventOut]:
         """Live events until the job ends; goes on by itself after a dropped line or a restart of the service."""
+        return self._events(f"/jobs/{job}/events", after)
+
+    def watch(self, after: int = -1) -> Iterator[EventOut]:
+        """What all jobs tell, from now on or after an event; never ends by itself."""
+        return self._events("/watch", after)
+
+    def _events(self, path: str, after: int) -> Iterator[EventOut]:
         last, fails = after, 0
         while True:
             try:
-                with self._http.stream("GET", f"/jobs/{job}/events", params={"after": last}) as response:
+                with self._http.stream("GET", path, params={"after": last}, timeout=STREAM_TIMEOUT) as response:
                     if response.status_code >= 400:
                         raise ServiceError(_fault(response.status_code, response.read()), response.status_code)
                     lines = _Lines()
@@ -162,6 +176,16 @@ class Client:
     installation_show = _sync(calls.installation_show)
     installation_reveal = _sync(calls.installation_reveal)
     installation_sheet = _sync(calls.installation_sheet)
+    release_files = _sync(calls.release_files)
+    release_remove = _sync(calls.release_remove)
+    value_list = _sync(calls.value_list)
+    plan_preview = _sync(calls.plan_preview)
+    installation_reveals = _sync(calls.installation_reveals)
+    operator_list = _sync(calls.operator_list)
+    operator_invite = _sync(calls.operator_invite)
+    operator_remove = _sync(calls.operator_remove)
+    session_list = _sync(calls.session_list)
+    session_end = _sync(calls.session_end)
 
 
 class AsyncClient:
@@ -187,9 +211,16 @@ class AsyncClient:
             raise ServiceUnreachableError(self.url, str(fault) or type(fault).__name__) from None
         return _result(call, response.status_code, response.content)
 
-    async def job_events(self, job: str, after: int = 0) -> AsyncIterator[EventOut]:
+    def job_events(self, job: str, after: int = 0) -> AsyncIterator[EventOut]:
         """Live events until the job ends or the line drops; go on with `after` the last event's id."""
-        async with self._http.stream("GET", f"/jobs/{job}/events", params={"after": after}) as response:
+        return self._events(f"/jobs/{job}/events", after)
+
+    def watch(self, after: int = -1) -> AsyncIterator[EventOut]:
+        """What all jobs tell, until the line drops; go on with `after` the last event's id."""
+        return self._events("/watch", after)
+
+    async def _events(self, path: str, after: int) -> AsyncIterator[EventOut]:
+        async with self._http.stream("GET", path, params={"after": after}, timeout=STREAM_TIMEOUT) as response:
             if response.status_code >= 400:
                 raise ServiceError(_fault(response.status_code, await response.aread()), response.status_code)
             lines = _Lines()
@@ -220,6 +251,16 @@ class AsyncClient:
     installation_show = _async(calls.installation_show)
     installation_reveal = _async(calls.installation_reveal)
     installation_sheet = _async(calls.installation_sheet)
+    release_files = _async(calls.release_files)
+    release_remove = _async(calls.release_remove)
+    value_list = _async(calls.value_list)
+    plan_preview = _async(calls.plan_preview)
+    installation_reveals = _async(calls.installation_reveals)
+    operator_list = _async(calls.operator_list)
+    operator_invite = _async(calls.operator_invite)
+    operator_remove = _async(calls.operator_remove)
+    session_list = _async(calls.session_list)
+    session_end = _async(calls.session_end)
 
 
 def _blocks(path: Path, sent: Sent | None) -> Iterator[bytes]:

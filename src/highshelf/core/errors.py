@@ -20,6 +20,10 @@
     |- IdentityError          what stands on the host is not what the release holds
     |- WalkError              the application's installer cannot be got through
     |- ProofError             the installed application does not prove itself
+    |- AccessError            who asks may not
+    |  |- SignInError         nobody is signed in, or name and password do not belong together (HTTP 401)
+    |  |- ForeignPageError    a request that another site's page made (HTTP 403)
+    |  `- ThrottledError      too many failed sign-ins (HTTP 429, retryable)
     |- StrongboxError         the key is missing or not the right one
     |- CancelledError         an operator cancelled the job
     `- FaultError             our own fault
@@ -133,6 +137,23 @@ class WalkError(HighShelfError):
 
 class ProofError(HighShelfError):
     code = "proof"
+
+
+class AccessError(HighShelfError):
+    code = "access"
+
+
+class SignInError(AccessError):
+    code = "sign-in"
+
+
+class ForeignPageError(AccessError):
+    code = "foreign-page"
+
+
+class ThrottledError(AccessError):
+    code = "throttled"
+    retryable = True
 
 
 class StrongboxError(HighShelfError):

@@ -39,6 +39,8 @@ class Plan:
     settings: dict[str, str] = field(default_factory=dict)
     primer: str = ""
     touches: tuple[str, ...] = ()
+    there: str = ""
+    asks: tuple[dict[str, str], ...] = ()
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -46,7 +48,8 @@ class Plan:
     @classmethod
     def from_dict(cls, raw: dict[str, Any]) -> Plan:
         acts = tuple(PlannedAct(**a) for a in raw["acts"])
-        return cls(**{**raw, "acts": acts, "warnings": tuple(raw["warnings"]), "touches": tuple(raw["touches"])})
+        lists = {n: tuple(raw.get(n, ())) for n in ("warnings", "touches", "asks")}
+        return cls(**{**raw, **lists, "acts": acts})
 
     @property
     def chosen_way(self) -> Way:

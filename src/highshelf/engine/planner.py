@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import posixpath
 import secrets
-from collections.abc import Mapping
+import threading
+import time
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from highshelf.core.account import Account
 from highshelf.core.errors import (
     HighShelfError,
+    InputError,
     MissingFileError,
     NotFoundError,
     TargetError,
@@ -19,7 +22,7 @@ from highshelf.core.errors import (
 from highshelf.core.legs.trees import entries_or_none
 from highshelf.core.pages.reader import read
 from highshelf.core.places import Place, place_at
-from highshelf.core.placing.target import Target, judge_target
+from highshelf.core.placing.target import Target, describe_target, judge_target
 from highshelf.core.placing.ways import choose_way
 from highshelf.core.plan import Plan, planned_acts
 from highshelf.core.ports import HostFiles, Shell
@@ -45,11 +48,56 @@ class _Seen:
     beside: bool
 
 
+Look = Callable[[Account, Place], _Seen]
+GLANCE_SECONDS = 20.0
+
+
+@dataclass(frozen=True)
+class Preview:
+    """Where it would go, and either the plan or what forbids it."""
+
+    address: str
+    target: str
+    plan: Plan | None
+    fault: HighShelfError | None
+
+
+class Glances:
+    """What was seen a moment ago, refusals too: whoever types does not log in again with every letter."""
+
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        self._clock = clock
+        self._seen: dict[tuple[Account, Place], tuple[float, _Seen | HighShelfError]] = {}
+        self._lock = threading.Lock()
+
+    def kept(self, look: Look) -> Look:
+        def cached(account: Account, place: Place) -> _Seen:
+            with self._lock:
+                fresh = self._clock() - GLANCE_SECONDS
+                self._seen = {k: v for k, v in self._seen.items() if v[0] > fresh}
+                known = self._seen.get((account, place))
+            found = known[1] if known is not None else self._try(look, account, place)
+            with self._lock:
+                self._seen.setdefault((account, place), (self._clock(), found))
+            if isinstance(found, HighShelfError):
+                raise found
+            return found
+
+        return cached
+
+    def _try(self, look: Look, account: Account, place: Place) -> _Seen | HighShelfError:
+        try:
+            return look(account, place)
+        except HighShelfError as fault:
+            return fault
+
+
 class Planner:
     """Plans and checks. Opens a connection for each call and closes it."""
 
     def __init__(self, store: Store, drivers: Drivers) -> None:
         self._store, self._drivers = store, drivers
+        self._glances = Glances()
 
     def connect(self, account: Account) -> Connected:
         ref = f"account/{account.name}"
@@ -129,6 +177,24 @@ class Planner:
             self._store.change(AccountRow, account.name, fingerprint=connected.fingerprint)
         return seen
 
+    def preview(self, account_name: str, release_ref: str, **wishes: Any) -> Preview:
+        """The plan as it would be, for somebody who is still typing: kept nowhere, and the host is not asked twice a minute.
+
+        Raises:
+            NotFoundError: no such account or release. Everything else that forbids the plan is told in the preview.
+        """
+        account = account_of(self._store.get(AccountRow, account_name, "account"))
+        find_release(self._store, release_ref)
+        try:
+            place = place_at(account.root, account.address, wishes["at"])
+        except InputError as fault:
+            return Preview("", "", None, fault)
+        try:
+            look = self._glances.kept(self._look)
+            return Preview(place.address, place.target, self._plan(account_name, release_ref, look, **wishes), None)
+        except HighShelfError as fault:
+            return Preview(place.address, place.target, None, fault)
+
     def make_plan(
         self,
         account_name: str,
@@ -145,22 +211,39 @@ class Planner:
             InputError: settings that cannot be; NotFoundError: no such account or release.
             TargetError: what stands at the target forbids it; TransferError and its kin: the account cannot be reached.
         """
+        plan = self._plan(
+            account_name, release_ref, self._look, at=at, settings=settings, database=database, primer=primer
+        )
+        plan_id = new_id()
+        for name, value in settings.items():
+            if name not in plan.settings:
+                self._store.set_secret(f"plan/{plan_id}/{name}", value)
+        return self._store.add(PlanRow(id=plan_id, account=plan.account, release=plan.release, body=plan.to_dict()))
+
+    def _plan(
+        self,
+        account_name: str,
+        release_ref: str,
+        look: Look,
+        *,
+        at: str,
+        settings: Mapping[str, str],
+        database: str = "",
+        primer: str = "",
+    ) -> Plan:
+        """The plan; secret settings are not in it."""
         check_settings(dict(settings))
         account = account_of(self._store.get(AccountRow, account_name, "account"))
         release = find_release(self._store, release_ref)
         findings = findings_of(release)
         place = place_at(account.root, account.address, at)
         application = self._drivers.application_primer(primer) if primer else None
-        seen = self._look(account, place)
+        seen = look(account, place)
         kind = _database_kind(database, findings, application)
         way = choose_way("zip" if release.format == "zip" else "tar", seen.tools, helper=account.helper)
         warnings = _warnings(account, findings, kind)
-        plan_id = new_id()
         open_settings = {n: v for n, v in settings.items() if v == ASK or not CATALOGUE[n].secret}
-        for name, value in settings.items():
-            if name not in open_settings:
-                self._store.set_secret(f"plan/{plan_id}/{name}", value)
-        plan = Plan(
+        return Plan(
             account=account.name,
             release=release.sha256,
             application=f"{release.name} {release.version}".strip(),
@@ -184,8 +267,9 @@ class Planner:
             settings=open_settings,
             primer=primer,
             touches=seen.target.placeholders,
+            there=describe_target(place.target, seen.target),
+            asks=tuple(_asks(account, kind, settings)),
         )
-        return self._store.add(PlanRow(id=plan_id, account=account.name, release=release.sha256, body=plan.to_dict()))
 
 
 def _database_kind(wanted: str, findings: Findings, primer: ApplicationPrimer | None) -> str:
@@ -196,6 +280,14 @@ def _database_kind(wanted: str, findings: Findings, primer: ApplicationPrimer | 
     if "mariadb" in findings.databases:
         return "mariadb"
     return findings.databases[0] if findings.databases else "none"
+
+
+def _asks(account: Account, kind: str, settings: Mapping[str, str]) -> list[dict[str, str]]:
+    """What the job will ask, as far as it is known before the installer's pages are."""
+    asked = [n for n, v in settings.items() if v == ASK]
+    if kind != "none" and not (account.panel and account.panel_primer):
+        asked += [n for n in ("database.name", "database.user", "database.password") if n not in asked]
+    return [{"value": n, "text": CATALOGUE[n].about.partition(";")[0]} for n in asked]
 
 
 def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:

@@ -42,6 +42,11 @@ def outcome(move: Literal["advance", "ask", "done", "failed"], question: str = "
     return {"move": move, "question": question}
 
 
+def _figures(facts: dict[str, Any]) -> dict[str, Any]:
+    """The numbers among an act's facts that people watch."""
+    return {n: facts[n] for n in ("bytes", "files", "of_files") if isinstance(facts.get(n), int)}
+
+
 class Steps:
     """Runs steps of jobs. One object a process; cancel tokens live here."""
 
@@ -132,7 +137,13 @@ class Steps:
             journal.done(leg, act.name, result.facts, bench.redact(result.told))
         if result.told:
             kind = "act" if isinstance(result, Done) else "note"
-            store.event(bench.id, bench.redact(result.told), leg=leg, kind=kind, data={"act": act.name})
+            store.event(
+                bench.id,
+                bench.redact(result.told),
+                leg=leg,
+                kind=kind,
+                data={"act": act.name, **_figures(result.facts)},
+            )
         return outcome("done" if isinstance(result, Done) and act is ACTS[leg][-1] else "advance")
 
     def _ask(self, job_id: str, leg: str, asked: Ask) -> str:

@@ -25,12 +25,72 @@ class Fault(Public):
 
 
 class Listing(Public, Generic[T]):
+    """A part of a list; `total` counts all that fit the filter."""
+
     items: list[T]
+    total: int
 
 
 class Health(Public):
     version: str
     jobs_open: int
+
+
+class SignIn(Public):
+    name: str = Field(min_length=1, max_length=60)
+    password: SecretStr
+
+
+class Accept(Public):
+    """What somebody sends who opened a link that works once."""
+
+    code: SecretStr
+    name: str = Field("", max_length=60, description="chosen by the first operator; others have the name of the link")
+    password: SecretStr
+
+
+class CodeAsk(Public):
+    code: SecretStr
+
+
+class Invited(Public):
+    operator: str = Field(description="whose link it is; empty when the name is to be chosen")
+    ends_at: datetime
+
+
+class SignedIn(Public):
+    """Whether this browser is signed in."""
+
+    operator: str = Field(description="the name, or empty")
+    session: str = Field(description="the session's id, or empty")
+    csrf: str = Field(description="goes into the header X-High-Shelf of requests that change something")
+    first: bool = Field(description="there is no operator yet")
+    version: str
+
+
+class OperatorOut(Public):
+    name: str
+    created_at: datetime
+    signed_in_at: datetime | None
+
+
+class OperatorInvite(Public):
+    name: str = Field(description="of somebody new, or of an operator who is to set a new password")
+
+
+class InvitationOut(Public):
+    operator: str
+    link: str = Field(description="works once; shown now and never again")
+    ends_at: datetime
+
+
+class SessionOut(Public):
+    id: str
+    operator: str
+    agent: str
+    created_at: datetime
+    seen_at: datetime
+    ends_at: datetime
 
 
 class AccountNew(Public):
@@ -105,6 +165,23 @@ class ReleaseOut(Public):
     checked_in_at: datetime
 
 
+class MemberOut(Public):
+    """A file of a release; the path is below the wrapper."""
+
+    path: str
+    size_bytes: int
+    sha256: str
+
+
+class ValueOut(Public):
+    """A value of the catalogue that an operator may set."""
+
+    name: str
+    kind: str
+    about: str
+    secret: bool
+
+
 class PlanNew(Public):
     """What to install where. A setting of `?` makes the job ask when the value is needed."""
 
@@ -122,6 +199,11 @@ class PlannedActOut(Public):
     by_hand: str
 
 
+class PlannedQuestion(Public):
+    value: str
+    text: str
+
+
 class PlanOut(Public):
     id: str
     account: str
@@ -136,7 +218,19 @@ class PlanOut(Public):
     warnings: list[str]
     settings: dict[str, str]
     touches: list[str]
+    there: str = Field("", description="what stands at the target now")
+    asks: list[PlannedQuestion] = Field([], description="what the job will or may ask")
+    fingerprint: str = Field("", description="of the target's listing, compared again before the swap")
     created_at: datetime
+
+
+class PlanPreview(Public):
+    """A plan that is not kept, or why there is none. Address and target are told in both cases."""
+
+    address: str
+    target: str
+    plan: PlanOut | None
+    fault: Fault | None
 
 
 class JobNew(Public):
@@ -162,29 +256,46 @@ class QuestionOut(Public):
     secret: bool
 
 
+class EventOut(Public):
+    """Something told of a job. `data` may hold bytes and of (bytes in all), files and of_files, act, state, hint."""
+
+    id: int
+    job: str
+    at: datetime
+    leg: str
+    kind: str
+    text: str
+    data: dict[str, Any]
+
+
+class LegOut(Public):
+    """One of the seven legs: its state, and how many of its acts are done."""
+
+    name: Literal["survey", "place", "database", "configure", "walk", "tidy", "prove"]
+    state: Literal["to-come", "running", "waiting", "done", "failed", "cut-off", "undone", "not-reached", "not-needed"]
+    acts_done: int
+    acts: int
+
+
 class JobOut(Public):
     id: str
     kind: str
     account: str
     application: str
     plan: str
+    address: str
+    target: str
     state: str
     error: dict[str, Any] | None
     installation: str
     question: QuestionOut | None = None
+    legs: list[LegOut] = []
     acts: list[ActOut] = []
     outstanding: list[str] = []
+    latest: EventOut | None = Field(None, description="the last thing told of it")
+    cancel_asked: bool = False
     created_at: datetime
     finished_at: datetime | None
-
-
-class EventOut(Public):
-    id: int
-    at: datetime
-    leg: str
-    kind: str
-    text: str
-    data: dict[str, Any]
 
 
 class Answer(Public):
@@ -207,6 +318,14 @@ class InstallationOut(Public):
     credentials: list[str] = Field(description="names of the secrets that can be revealed")
     facts: dict[str, Any]
     created_at: datetime
+
+
+class RevealOut(Public):
+    """Who saw which secret, and when."""
+
+    what: str
+    who: str
+    at: datetime
 
 
 class RevealAsk(Public):

@@ -11,11 +11,18 @@ from sqlmodel import col
 from highshelf.core.account import check_address, check_reach, parse_transfer
 from highshelf.core.errors import ConflictError, InputError
 from highshelf.schemas.models import AccountChange, AccountCheck, AccountNew, AccountOut, Listing
-from highshelf.service.deps import In, Who
+from highshelf.service.deps import In, Wanted, Who
 from highshelf.service.faults import RESPONSES
 from highshelf.store.tables import AccountRow, InstallationRow, JobRow
 
 router = APIRouter(prefix="/accounts", tags=["accounts"], responses=RESPONSES)
+SORTS = {
+    "name": AccountRow.name,
+    "title": AccountRow.title,
+    "address": AccountRow.address,
+    "transfer": AccountRow.transfer_host,
+    "checked": AccountRow.checked_at,
+}
 SECRETS = {"password": "transfer", "key": "key", "panel_password": "panel"}
 
 
@@ -73,8 +80,16 @@ def _seal(room: In, name: str, given: dict[str, Any]) -> None:
 
 
 @router.get("", operation_id="account_list")
-def listing(room: In, who: Who) -> Listing[AccountOut]:
-    return Listing(items=[account_out(r) for r in room.store.all(AccountRow, order=col(AccountRow.name))])
+def listing(room: In, who: Who, part: Wanted) -> Listing[AccountOut]:
+    rows, total = part.rows(
+        room.store,
+        AccountRow,
+        sorts=SORTS,
+        usual="name",
+        last=AccountRow.name,
+        text=[AccountRow.name, AccountRow.title, AccountRow.address, AccountRow.transfer_host],
+    )
+    return Listing(items=[account_out(r) for r in rows], total=total)
 
 
 @router.get("/{name}", operation_id="account_show")

@@ -30,9 +30,11 @@ from highshelf.engine.engine import Engine
 from highshelf.engine.planner import Planner
 from highshelf.engine.steps import Steps
 from highshelf.schemas.models import Health
-from highshelf.service import accounts, installations, jobs, plans, releases
+from highshelf.service import accounts, installations, jobs, live, operators, plans, releases, values
+from highshelf.service.console import add_console
 from highshelf.service.deps import In, Rooms, Who
 from highshelf.service.faults import RESPONSES, add_handlers
+from highshelf.service.throttle import Throttle
 from highshelf.service.token import ensure_token
 from highshelf.store.store import Store
 from highshelf.store.tables import JobRow
@@ -129,7 +131,9 @@ def create_app(folder: Path) -> FastAPI:
         steps = Steps(store, drivers)
         engine = Engine(steps, folder / "engine.sqlite")
         token = ensure_token(folder).read_text().strip()
-        app.state.rooms = Rooms(store, drivers, Planner(store, drivers), steps, engine, token, open_archive, make_zip)
+        app.state.rooms = Rooms(
+            store, drivers, Planner(store, drivers), steps, engine, token, open_archive, make_zip, Throttle()
+        )
         # The engine's calls are plain ones: off the event loop, as in the routes.
         await anyio.to_thread.run_sync(engine.start)
         try:
@@ -157,7 +161,10 @@ def create_app(folder: Path) -> FastAPI:
     def document(who: Who) -> dict[str, Any]:
         return app.openapi()
 
-    for module in (accounts, releases, plans, jobs, installations):
+    for module in (accounts, releases, values, plans, jobs, installations, live):
         root.include_router(module.router)
+    for router in (operators.door, operators.operators, operators.sessions):
+        root.include_router(router)
     app.include_router(root)
+    add_console(app)
     return app

@@ -1,27 +1,40 @@
-"""What routes are given: the rooms behind the service, and a checked operator."""
+"""What routes are given: the rooms behind the service, a checked operator, a part of a list.
+
+Who asks is found out so:
+1. A bearer token (command line, client library) is the operator's token or nothing; no cookie is looked at then.
+2. Otherwise the cookie's session. Requests that change something must come from our own page: Sec-Fetch-Site says
+   `same-origin`; without it, Origin names our own address; without that too, the header X-High-Shelf has the session's word.
+"""
 
 from __future__ import annotations
 
+import hashlib
 import hmac
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Annotated, Literal, Protocol
+from typing import Annotated, Any, Literal, Protocol, TypeVar
+from urllib.parse import urlsplit
 
-from fastapi import Depends, Request
-from fastapi.security import HTTPAuthorizationCredentials, HTTPBearer
+from fastapi import Depends, Query, Request
+from fastapi.security import APIKeyCookie, HTTPAuthorizationCredentials, HTTPBearer
+from sqlmodel import SQLModel, col
 
-from highshelf.core.errors import HighShelfError
+from highshelf.core.errors import ForeignPageError, InputError, SignInError
 from highshelf.core.release.contents import Contents
 from highshelf.engine.bench import Drivers
 from highshelf.engine.engine import Engine
 from highshelf.engine.planner import Planner
 from highshelf.engine.steps import Steps
-from highshelf.store.store import Store
+from highshelf.service.throttle import Throttle
+from highshelf.store.operators import TOKEN_HOLDER
+from highshelf.store.store import Store, contains
+from highshelf.store.tables import SessionRow
 
-
-class SignInError(HighShelfError):
-    code = "sign-in"
+R = TypeVar("R", bound=SQLModel)
+COOKIE = "highshelf"
+CSRF_HEADER = "X-High-Shelf"
+SAFE = ("GET", "HEAD", "OPTIONS")
 
 
 class OpenedArchive(Protocol):
@@ -47,11 +60,14 @@ class Rooms:
     token: str
     open_archive: Callable[[Path, str], OpenedArchive]
     make_zip: Callable[[Path, Path], None]
+    throttle: Throttle
 
 
 _bearer = HTTPBearer(
     auto_error=False, description="the operator's token, from the file `token` in the service's data folder"
 )
+# The real name has the port in it, see cookie_name.
+_cookie = APIKeyCookie(name=COOKIE, auto_error=False, description="a session of the console")
 
 
 def rooms(request: Request) -> Rooms:
@@ -59,15 +75,105 @@ def rooms(request: Request) -> Rooms:
     return found
 
 
-def operator(request: Request, given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)]) -> str:
-    """The operator's name. Raises SignInError (HTTP 401)."""
-    if given is None or not hmac.compare_digest(given.credentials.encode(), rooms(request).token.encode()):
-        raise SignInError(
-            "the service wants an operator's token",
-            hint="send it as `Authorization: Bearer …`; it lies in the service's data folder",
+def cookie_name(request: Request) -> str:
+    """Browsers keep cookies by host alone: two services on one machine need two names."""
+    return f"{COOKIE}-{request.url.port or request.url.scheme}"
+
+
+def csrf_word(key: str) -> str:
+    return hashlib.sha256(f"csrf {key}".encode()).hexdigest()[:32]
+
+
+def check_own_page(request: Request, key: str = "") -> None:
+    """Raises ForeignPageError when a request that changes something may come from another site's page."""
+    if request.method in SAFE:
+        return
+    site, origin = request.headers.get("Sec-Fetch-Site"), request.headers.get("Origin")
+    if site is not None:
+        own = site == "same-origin"
+    elif origin is not None:
+        parts = urlsplit(origin)
+        own = (parts.scheme, parts.netloc) == (request.url.scheme, request.url.netloc)
+    else:
+        own = bool(key) and hmac.compare_digest(request.headers.get(CSRF_HEADER, ""), csrf_word(key))
+    if not own:
+        raise ForeignPageError(
+            "this request does not come from the console's own page",
+            hint="open the console by its own address, and do it there",
         )
-    return "operator"
+
+
+def session_of(request: Request) -> SessionRow | None:
+    """The session of the request's cookie. Raises ForeignPageError."""
+    key = request.cookies.get(cookie_name(request), "")
+    found = rooms(request).store.operators.session(key) if key else None
+    if found is not None:
+        check_own_page(request, key)
+    return found
+
+
+def operator(
+    request: Request,
+    given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)],
+    cookie: Annotated[str | None, Depends(_cookie)],
+) -> str:
+    """The operator's name, or `token` for the holder of the token file. Raises SignInError (HTTP 401)."""
+    if given is None and "Authorization" not in request.headers:
+        session = session_of(request)
+        if session is not None:
+            return session.operator
+    elif given is not None and hmac.compare_digest(given.credentials.encode(), rooms(request).token.encode()):
+        return TOKEN_HOLDER
+    raise SignInError(
+        "nobody is signed in",
+        hint="sign in to the console, or send `Authorization: Bearer …` with the token from the service's data folder",
+    )
+
+
+def still_in(request: Request, who: Annotated[str, Depends(operator)]) -> Callable[[], bool]:
+    """For streams: whether whoever opened one is still signed in."""
+    if who == TOKEN_HOLDER:
+        return lambda: True
+    key = request.cookies.get(cookie_name(request), "")
+    return lambda: rooms(request).store.operators.session(key, touch=False) is not None
+
+
+@dataclass
+class Part:
+    """Which part of a list is wanted."""
+
+    limit: Annotated[int, Query(ge=1, le=500, description="how many at the most")] = 50
+    offset: Annotated[int, Query(ge=0, description="how many to pass over")] = 0
+    sort: Annotated[str, Query(description="the column to sort by; `-` before it turns the order round")] = ""
+    q: Annotated[str, Query(max_length=200, description="only what holds this text")] = ""
+
+    def order(self, columns: Mapping[str, Any], usual: str, last: Any) -> list[Any]:
+        """The columns to order by; `last` decides between equals, so that pages never overlap.
+
+        Raises:
+            InputError: a column that cannot be sorted by.
+        """
+        wanted = self.sort or usual
+        column = columns.get(wanted.removeprefix("-"))
+        if column is None:
+            raise InputError(
+                f"the list cannot be sorted by {wanted.removeprefix('-')}", hint="by " + ", ".join(sorted(columns))
+            )
+        ordered = col(column).desc() if wanted.startswith("-") else col(column)
+        return [ordered, col(last)]
+
+    def rows(
+        self, store: Store, kind: type[R], *where: Any, sorts: Mapping[str, Any], usual: str, last: Any, text: list[Any]
+    ) -> tuple[list[R], int]:
+        """The rows of this part, filtered by `q` in the text columns, and how many fit in all."""
+        filters = [*where, contains(self.q, *text)] if self.q else list(where)
+        found, total = store.page(
+            kind, *filters, order=self.order(sorts, usual, last), limit=self.limit, offset=self.offset
+        )
+        return list(found), total
 
 
 In = Annotated[Rooms, Depends(rooms)]
 Who = Annotated[str, Depends(operator)]
+StillIn = Annotated[Callable[[], bool], Depends(still_in)]
+Wanted = Annotated[Part, Depends()]

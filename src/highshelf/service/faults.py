@@ -14,21 +14,25 @@ from starlette.exceptions import HTTPException
 from highshelf.core.errors import (
     ConflictError,
     FaultError,
+    ForeignPageError,
     HighShelfError,
     InputError,
     NotFoundError,
+    SignInError,
     StrongboxError,
     TargetError,
+    ThrottledError,
     UnreachableError,
 )
 from highshelf.schemas.models import Fault
-from highshelf.service.deps import SignInError
 
 log = structlog.get_logger()
 
 # The first that fits counts.
 STATUS: tuple[tuple[type[HighShelfError], int], ...] = (
     (SignInError, 401),
+    (ForeignPageError, 403),
+    (ThrottledError, 429),
     (NotFoundError, 404),
     (ConflictError, 409),
     (TargetError, 409),
@@ -42,23 +46,29 @@ STATUS: tuple[tuple[type[HighShelfError], int], ...] = (
 RESPONSES: dict[int | str, dict[str, Any]] = {
     status: {"model": Fault, "description": text}
     for status, text in (
-        (401, "no or a wrong token"),
+        (401, "nobody is signed in, or a wrong token"),
+        (403, "a request that another site's page made"),
         (404, "no such thing"),
         (409, "in use, there already, or not free"),
         (422, "input that does not hold"),
+        (429, "too many failed sign-ins"),
         (502, "the hosting account or panel said no"),
     )
 }
+
+
+def fault_out(fault: HighShelfError) -> Fault:
+    return Fault(
+        code=fault.code, message=fault.message, hint=fault.hint, retryable=fault.retryable, context=fault.context
+    )
 
 
 def add_handlers(app: FastAPI) -> None:
     @app.exception_handler(HighShelfError)
     async def ours(request: Request, fault: HighShelfError) -> JSONResponse:
         status = next(s for kind, s in STATUS if isinstance(fault, kind))
-        body = Fault(
-            code=fault.code, message=fault.message, hint=fault.hint, retryable=fault.retryable, context=fault.context
-        )
-        return JSONResponse(jsonable_encoder(body), status)
+        headers = {"Retry-After": str(fault.context["seconds"])} if isinstance(fault, ThrottledError) else None
+        return JSONResponse(jsonable_encoder(fault_out(fault)), status, headers)
 
     @app.exception_handler(RequestValidationError)
     async def invalid(request: Request, fault: RequestValidationError) -> JSONResponse:

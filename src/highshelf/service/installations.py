@@ -2,18 +2,27 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query
 from fastapi.responses import HTMLResponse
 from sqlmodel import col
 
 from highshelf.core.errors import NotFoundError
-from highshelf.schemas.models import InstallationOut, Listing, RevealAsk, Revealed, SheetAsk
-from highshelf.service.deps import In, Rooms, Who
+from highshelf.schemas.models import InstallationOut, Listing, RevealAsk, Revealed, RevealOut, SheetAsk
+from highshelf.service.deps import In, Rooms, Wanted, Who
 from highshelf.service.faults import RESPONSES
 from highshelf.service.sheet import render_sheet
-from highshelf.store.tables import AccountRow, InstallationRow, SecretRow
+from highshelf.store.tables import AccountRow, InstallationRow, RevealRow, SecretRow
 
 router = APIRouter(prefix="/installations", tags=["installations"], responses=RESPONSES)
+SORTS = {
+    "application": InstallationRow.application,
+    "version": InstallationRow.version,
+    "account": InstallationRow.account,
+    "address": InstallationRow.address,
+    "since": InstallationRow.created_at,
+}
 
 
 def credentials_of(room: Rooms, row: InstallationRow) -> dict[str, str]:
@@ -35,10 +44,28 @@ def installation_out(room: Rooms, row: InstallationRow) -> InstallationOut:
 
 
 @router.get("", operation_id="installation_list")
-def listing(room: In, who: Who, account: str = "") -> Listing[InstallationOut]:
+def listing(
+    room: In, who: Who, part: Wanted, account: str = "", release: Annotated[str, Query(description="a SHA-256")] = ""
+) -> Listing[InstallationOut]:
     where = [col(InstallationRow.account) == account] if account else []
-    rows = room.store.all(InstallationRow, *where, order=col(InstallationRow.created_at).desc())
-    return Listing(items=[installation_out(room, r) for r in rows])
+    if release:
+        where.append(col(InstallationRow.release) == release)
+    rows, total = part.rows(
+        room.store,
+        InstallationRow,
+        *where,
+        sorts=SORTS,
+        usual="-since",
+        last=InstallationRow.id,
+        text=[
+            InstallationRow.id,
+            InstallationRow.application,
+            InstallationRow.version,
+            InstallationRow.account,
+            InstallationRow.address,
+        ],
+    )
+    return Listing(items=[installation_out(room, r) for r in rows], total=total)
 
 
 @router.get("/{number}", operation_id="installation_show")
@@ -63,6 +90,23 @@ def reveal(number: str, ask: RevealAsk, room: In, who: Who) -> Revealed:
     """Show secrets. Who asked for which, and when, is recorded."""
     row = room.store.get(InstallationRow, number, "installation")
     return Revealed(secrets=_reveal(room, row, ask.credential, who))
+
+
+@router.get("/{number}/reveals", operation_id="installation_reveals")
+def reveals(number: str, room: In, who: Who, part: Wanted) -> Listing[RevealOut]:
+    """Who saw which of its secrets, the newest first."""
+    room.store.get(InstallationRow, number, "installation")
+    rows, total = part.rows(
+        room.store,
+        RevealRow,
+        col(RevealRow.what).startswith(f"installation/{number}/", autoescape=True),
+        sorts={"at": RevealRow.at, "who": RevealRow.who, "what": RevealRow.what},
+        usual="-at",
+        last=RevealRow.id,
+        text=[RevealRow.what, RevealRow.who],
+    )
+    items = [RevealOut(what=r.what.rpartition("/")[2], who=r.who, at=r.at) for r in rows]
+    return Listing(items=items, total=total)
 
 
 @router.post("/{number}/sheet", operation_id="installation_sheet", response_class=HTMLResponse)

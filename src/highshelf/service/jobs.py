@@ -2,58 +2,77 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import AsyncIterator
-from typing import Annotated
+from collections.abc import Sequence
+from dataclasses import asdict
+from datetime import UTC, datetime
+from typing import Annotated, Literal
 
-import anyio
-import anyio.to_thread
-from fastapi import APIRouter, Header, Query
+from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
-from sqlmodel import col
+from sqlmodel import col, or_
 
 from highshelf.core.errors import ConflictError, InputError
+from highshelf.core.legs.progress import progress_of
 from highshelf.core.plan import Plan
-from highshelf.schemas.models import ActOut, Answer, EventOut, JobNew, JobOut, Listing, QuestionOut
-from highshelf.service.deps import In, Rooms, Who
+from highshelf.schemas.models import ActOut, Answer, EventOut, JobNew, JobOut, LegOut, Listing, QuestionOut
+from highshelf.service.deps import In, Rooms, StillIn, Wanted, Who
 from highshelf.service.faults import RESPONSES
+from highshelf.service.live import STREAM, LastId, event_out, first_after, stream
 from highshelf.store.store import new_id
 from highshelf.store.tables import EventRow, JobRow, PlanRow, QuestionRow
 
 router = APIRouter(prefix="/jobs", tags=["jobs"], responses=RESPONSES)
-POLL_SECONDS = 0.2
+SHARED = (
+    "id",
+    "kind",
+    "account",
+    "application",
+    "state",
+    "error",
+    "installation",
+    "cancel_asked",
+    "created_at",
+    "finished_at",
+)
+State = Literal["queued", "running", "waiting", "undoing", "done", "failed", "cancelled"]
 FINAL = ("done", "failed", "cancelled")
+SORTS = {
+    "started": JobRow.created_at,
+    "ended": JobRow.finished_at,
+    "account": JobRow.account,
+    "application": JobRow.application,
+    "state": JobRow.state,
+}
+
+
+def aware(time: datetime) -> datetime:
+    """A time without a zone is meant as UTC."""
+    return time if time.tzinfo else time.replace(tzinfo=UTC)
 
 
 def job_out(room: Rooms, row: JobRow, *, whole: bool = True) -> JobOut:
     journal = room.store.journal(row.id)
-    question = room.store.open_question(row.id)
-    acts = (
-        [ActOut(**{n: getattr(a, n) for n in ActOut.model_fields}) for a in reversed(journal.newest_first())]
-        if whole
-        else []
+    question = None if row.finished_at else room.store.open_question(row.id)
+    latest = room.store.newest_event(row.id)
+    acts = list(reversed(journal.newest_first()))
+    plan = room.store.get(PlanRow, row.plan_id, "plan").body
+    legs = progress_of(
+        {(a.leg, a.name): a.state for a in acts},
+        job=row.state,
+        failed_in=(row.error or {}).get("leg", ""),
+        asks_in=question.leg if question and row.state == "waiting" else "",
+        database=plan["database"] != "none",
     )
     return JobOut(
         plan=row.plan_id,
-        question=QuestionOut(**{n: getattr(question, n) for n in QuestionOut.model_fields})
-        if question and not row.finished_at
-        else None,
-        acts=acts,
+        address=plan["address"],
+        target=plan["target"],
+        question=QuestionOut(**{n: getattr(question, n) for n in QuestionOut.model_fields}) if question else None,
+        legs=[LegOut(**asdict(leg)) for leg in legs],
+        acts=[ActOut(**{n: getattr(a, n) for n in ActOut.model_fields}) for a in acts] if whole else [],
         outstanding=journal.leftovers(),
-        **{
-            n: getattr(row, n)
-            for n in (
-                "id",
-                "kind",
-                "account",
-                "application",
-                "state",
-                "error",
-                "installation",
-                "created_at",
-                "finished_at",
-            )
-        },
+        latest=event_out(latest) if latest else None,
+        **{n: getattr(row, n) for n in SHARED},
     )
 
 
@@ -82,10 +101,29 @@ def start(new: JobNew, room: In, who: Who) -> JobOut:
 
 
 @router.get("", operation_id="job_list")
-def listing(room: In, who: Who, account: str = "", limit: Annotated[int, Query(ge=1, le=500)] = 50) -> Listing[JobOut]:
+def listing(
+    room: In,
+    who: Who,
+    part: Wanted,
+    account: str = "",
+    state: Annotated[list[State] | None, Query(description="only jobs in one of these states")] = None,
+    since: Annotated[datetime | None, Query(description="only those that ended later, or did not end")] = None,
+) -> Listing[JobOut]:
     where = [col(JobRow.account) == account] if account else []
-    rows = room.store.all(JobRow, *where, order=col(JobRow.created_at).desc(), limit=limit)
-    return Listing(items=[job_out(room, r, whole=False) for r in rows])
+    if state:
+        where.append(col(JobRow.state).in_(state))
+    if since is not None:
+        where.append(or_(col(JobRow.finished_at).is_(None), col(JobRow.finished_at) > aware(since)))
+    rows, total = part.rows(
+        room.store,
+        JobRow,
+        *where,
+        sorts=SORTS,
+        usual="-started",
+        last=JobRow.id,
+        text=[JobRow.id, JobRow.account, JobRow.application],
+    )
+    return Listing(items=[job_out(room, r, whole=False) for r in rows], total=total)
 
 
 @router.get("/{job_id}", operation_id="job_show")
@@ -123,43 +161,25 @@ def cancel(job_id: str, room: In, who: Who) -> JobOut:
     return job_out(room, room.store.get(JobRow, job_id, "job"))
 
 
-def _event_out(row: EventRow) -> EventOut:
-    return EventOut(**{n: getattr(row, n) for n in EventOut.model_fields})
-
-
 @router.get("/{job_id}/log", operation_id="job_log")
-def log(job_id: str, room: In, who: Who, after: int = 0) -> Listing[EventOut]:
+def log(
+    job_id: str, room: In, who: Who, after: int = 0, limit: Annotated[int, Query(ge=1, le=5000)] = 5000
+) -> Listing[EventOut]:
     """The job's events so far, those after the given number."""
     room.store.get(JobRow, job_id, "job")
-    return Listing(items=[_event_out(e) for e in room.store.events_after(job_id, after)])
+    found = room.store.events_after(job_id, after, limit)
+    return Listing(items=[event_out(e) for e in found], total=len(found))
 
 
-@router.get(
-    "/{job_id}/events",
-    operation_id="job_events",
-    response_class=StreamingResponse,
-    responses={200: {"content": {"text/event-stream": {}}}},
-)
-def events(
-    job_id: str, room: In, who: Who, after: int = 0, last_event_id: Annotated[str | None, Header()] = None
-) -> StreamingResponse:
+@router.get("/{job_id}/events", operation_id="job_events", response_class=StreamingResponse, responses=STREAM)
+def events(job_id: str, room: In, still_in: StillIn, after: int = 0, last_event_id: LastId = None) -> StreamingResponse:
     """Server-sent events until the job ends; resumes after Last-Event-ID. The data are those of `job_log`."""
     room.store.get(JobRow, job_id, "job")
-    start = int(last_event_id) if last_event_id and last_event_id.isdigit() else after
-    return StreamingResponse(
-        _stream(room, job_id, start), media_type="text/event-stream", headers={"Cache-Control": "no-store"}
-    )
 
+    def found_after(last: int) -> Sequence[EventRow]:
+        return room.store.events_after(job_id, last)
 
-async def _stream(room: Rooms, job_id: str, last: int) -> AsyncIterator[str]:
-    while True:
-        # The state is read before the events: an ended job's last events are never missed.
-        row = await anyio.to_thread.run_sync(room.store.get, JobRow, job_id, "job")
-        found = await anyio.to_thread.run_sync(room.store.events_after, job_id, last)
-        for event in found:
-            last = event.id or last
-            yield f"id: {last}\nevent: {event.kind}\ndata: {json.dumps(_event_out(event).model_dump(mode='json'))}\n\n"
-        if row.state in FINAL and not found:
-            return
-        if not found:
-            await anyio.sleep(POLL_SECONDS)
+    def ended() -> bool:
+        return room.store.get(JobRow, job_id, "job").state in FINAL
+
+    return stream(found_after, ended, first_after(after, last_event_id), still_in)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from highshelf.schemas.models import PlanNew, PlanOut
+from highshelf.schemas.models import PlanNew, PlanOut, PlanPreview
 from highshelf.service.deps import In, Who
-from highshelf.service.faults import RESPONSES
+from highshelf.service.faults import RESPONSES, fault_out
 from highshelf.store.tables import PlanRow
 
 router = APIRouter(prefix="/plans", tags=["plans"], responses=RESPONSES)
@@ -24,6 +24,21 @@ def make(new: PlanNew, room: In, who: Who) -> PlanOut:
         new.account, new.release, at=new.at, settings=new.settings, database=new.database, primer=new.primer
     )
     return plan_out(row)
+
+
+@router.post("/preview", operation_id="plan_preview")
+def preview(new: PlanNew, room: In, who: Who) -> PlanPreview:
+    """The plan as it would be, kept nowhere: for somebody who is still choosing."""
+    seen = room.planner.preview(
+        new.account, new.release, at=new.at, settings=new.settings, database=new.database, primer=new.primer
+    )
+    fault = seen.fault
+    return PlanPreview(
+        address=seen.address,
+        target=seen.target,
+        plan=plan_out(PlanRow(id="", account="", release="", body=seen.plan.to_dict())) if seen.plan else None,
+        fault=fault_out(fault) if fault else None,
+    )
 
 
 @router.get("/{plan_id}", operation_id="plan_show")

@@ -10,14 +10,22 @@ import anyio.to_thread
 from fastapi import APIRouter, Query, Request
 from sqlmodel import col
 
+from highshelf.core.errors import ConflictError, InputError
 from highshelf.core.release.findings import find
 from highshelf.engine.planner import find_release
-from highshelf.schemas.models import Listing, ReleaseOut
-from highshelf.service.deps import In, Rooms, Who
+from highshelf.schemas.models import Listing, MemberOut, ReleaseOut
+from highshelf.service.deps import In, Rooms, Wanted, Who
 from highshelf.service.faults import RESPONSES
-from highshelf.store.tables import ReleaseRow
+from highshelf.store.tables import InstallationRow, JobRow, PlanRow, ReleaseRow
 
 router = APIRouter(prefix="/releases", tags=["releases"], responses=RESPONSES)
+SORTS = {
+    "name": ReleaseRow.name,
+    "version": ReleaseRow.version,
+    "size": ReleaseRow.size_bytes,
+    "files": ReleaseRow.files,
+    "checked-in": ReleaseRow.checked_in_at,
+}
 
 
 def release_out(row: ReleaseRow) -> ReleaseOut:
@@ -73,13 +81,49 @@ def _keep(room: Rooms, draft: Path, file_name: str) -> ReleaseOut:
 
 
 @router.get("", operation_id="release_list")
-def listing(room: In, who: Who) -> Listing[ReleaseOut]:
-    return Listing(
-        items=[release_out(r) for r in room.store.all(ReleaseRow, order=col(ReleaseRow.checked_in_at).desc())]
+def listing(room: In, who: Who, part: Wanted) -> Listing[ReleaseOut]:
+    rows, total = part.rows(
+        room.store,
+        ReleaseRow,
+        sorts=SORTS,
+        usual="-checked-in",
+        last=ReleaseRow.sha256,
+        text=[ReleaseRow.name, ReleaseRow.version, ReleaseRow.file_name, ReleaseRow.sha256],
     )
+    return Listing(items=[release_out(r) for r in rows], total=total)
 
 
 @router.get("/{ref}", operation_id="release_show")
 def show(ref: str, room: In, who: Who) -> ReleaseOut:
     """A release by SHA-256 (or its start), name, or name-version."""
     return release_out(find_release(room.store, ref))
+
+
+@router.get("/{ref}/files", operation_id="release_files")
+def files(ref: str, room: In, who: Who, part: Wanted) -> Listing[MemberOut]:
+    """The files of a release as they will stand on the host, by path; `sort` takes path and size."""
+    row = find_release(room.store, ref)
+    if part.sort.removeprefix("-") not in ("", "path", "size"):
+        raise InputError(f"files cannot be sorted by {part.sort.removeprefix('-')}", hint="by path, size")
+    found = [f for f in room.store.shelf.contents(row.sha256).files if part.q.lower() in f.path.lower()]
+    by_size = part.sort.removeprefix("-") == "size"
+    found.sort(key=lambda f: (f.size_bytes if by_size else 0, f.path), reverse=part.sort.startswith("-"))
+    shown = found[part.offset : part.offset + part.limit]
+    return Listing(
+        items=[MemberOut(path=f.path, size_bytes=f.size_bytes, sha256=f.sha256) for f in shown], total=len(found)
+    )
+
+
+@router.delete("/{ref}", operation_id="release_remove", status_code=204)
+def remove(ref: str, room: In, who: Who) -> None:
+    """Take a release off the shelf; refused while an installation or a running job needs it."""
+    row = find_release(room.store, ref)
+    if room.store.all(InstallationRow, col(InstallationRow.release) == row.sha256, limit=1):
+        raise ConflictError(
+            f"an installation came from {row.name} {row.version}", hint="it is needed to compare and to undo"
+        )
+    for job in room.store.all(JobRow, col(JobRow.finished_at).is_(None)):
+        if room.store.get(PlanRow, job.plan_id, "plan").release == row.sha256:
+            raise ConflictError(f"the job {job.id} is installing it", hint="wait for it, or cancel it")
+    room.store.delete(ReleaseRow, row.sha256)
+    room.store.shelf.drop(row.sha256)

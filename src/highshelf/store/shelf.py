@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import secrets
+import shutil
 from collections.abc import AsyncIterator
 from dataclasses import asdict
 from pathlib import Path
@@ -67,6 +68,10 @@ class Shelf:
     def contents(self, sha256: str) -> Contents:
         raw = json.loads((self.folder(sha256) / "contents.json").read_text())
         return Contents(raw["wrapper"], tuple(Member(**f) for f in raw["files"]))
+
+    def drop(self, sha256: str) -> None:
+        """Remove a release's files."""
+        shutil.rmtree(self.folder(sha256), ignore_errors=True)
 
     def sweep(self) -> None:
         """Remove drafts of uploads that a crash cut off."""

@@ -7,11 +7,13 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, TypeVar
 
+from sqlalchemy import func, or_
 from sqlmodel import SQLModel, col, select
 
 from highshelf.core.errors import NotFoundError
 from highshelf.store.database import open_database, session_on
 from highshelf.store.journal import JobJournal
+from highshelf.store.operators import Operators
 from highshelf.store.shelf import Shelf
 from highshelf.store.strongbox import Strongbox
 from highshelf.store.tables import EventRow, JobRow, QuestionRow, RevealRow, SecretRow, ValueRow, now
@@ -34,6 +36,7 @@ class Store:
         self.engine = open_database(folder / "highshelf.sqlite")
         self.strongbox = Strongbox(folder / "strongbox.key")
         self.shelf = Shelf(folder / "shelf")
+        self.operators = Operators(self.engine)
 
     # rows
 
@@ -67,6 +70,15 @@ class Store:
             if order is not None:
                 statement = statement.order_by(order)
             return list(session.exec(statement))
+
+    def page(
+        self, kind: type[R], *where: Any, order: Sequence[Any], limit: int, offset: int = 0
+    ) -> tuple[Sequence[R], int]:
+        """A part of the rows in an order, and how many there are in all."""
+        with session_on(self.engine) as session:
+            total = session.exec(select(func.count()).select_from(kind).where(*where)).one()
+            statement = select(kind).where(*where).order_by(*order).limit(limit).offset(offset)
+            return list(session.exec(statement)), total
 
     def change(self, kind: type[R], key: Any, **fields: Any) -> R:
         with session_on(self.engine) as session:
@@ -120,6 +132,24 @@ class Store:
             EventRow, col(EventRow.job_id) == job_id, col(EventRow.id) > last, order=col(EventRow.id), limit=limit
         )
 
+    def newest_event(self, job_id: str) -> EventRow | None:
+        """The last thing that was told of a job, but for its states."""
+        rows = self.all(
+            EventRow,
+            col(EventRow.job_id) == job_id,
+            col(EventRow.kind).not_in(("state", "leg")),
+            order=col(EventRow.id).desc(),
+            limit=1,
+        )
+        return rows[0] if rows else None
+
+    def all_events_after(self, last: int, limit: int = 500) -> Sequence[EventRow]:
+        return self.all(EventRow, col(EventRow.id) > last, order=col(EventRow.id), limit=limit)
+
+    def last_event_id(self) -> int:
+        with session_on(self.engine) as session:
+            return session.exec(select(func.max(col(EventRow.id)))).one() or 0
+
     def open_question(self, job_id: str) -> QuestionRow | None:
         rows = self.all(QuestionRow, col(QuestionRow.job_id) == job_id, col(QuestionRow.answered_at).is_(None))
         return rows[0] if rows else None
@@ -128,6 +158,12 @@ class Store:
         row = self.change(JobRow, job_id, state=state, **fields)
         self.event(job_id, state, kind="state", data={"state": state})
         return row
+
+
+def contains(text: str, *columns: Any) -> Any:
+    """A condition: one of the columns holds the text, whatever its case."""
+    wanted = "%" + text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+    return or_(*(col(c).ilike(wanted, escape="\\") for c in columns))
 
 
 class JobValues:

@@ -165,6 +165,39 @@ class InstallationRow(SQLModel, table=True):
     created_at: datetime = Field(default_factory=now)
 
 
+class OperatorRow(SQLModel, table=True):
+    """Somebody who signs in to the console; `password` is an argon2 hash."""
+
+    __tablename__ = "operator"
+    name: str = Field(primary_key=True)
+    password: str
+    created_at: datetime = Field(default_factory=now)
+    signed_in_at: datetime | None = None
+
+
+class InvitationRow(SQLModel, table=True):
+    """A link that works once. `operator` is empty for the first one, who chooses the name; only a hash of the code is kept."""
+
+    __tablename__ = "invitation"
+    code_hash: str = Field(primary_key=True)
+    operator: str = ""
+    created_at: datetime = Field(default_factory=now)
+    ends_at: datetime
+
+
+class SessionRow(SQLModel, table=True):
+    """A browser that is signed in. The cookie holds a key of which only a hash is kept here."""
+
+    __tablename__ = "session"
+    id: str = Field(primary_key=True)
+    key_hash: str = Field(index=True, unique=True)
+    operator: str = Field(index=True)
+    agent: str = ""
+    created_at: datetime = Field(default_factory=now)
+    seen_at: datetime = Field(default_factory=now)
+    ends_at: datetime
+
+
 class RevealRow(SQLModel, table=True):
     """Who asked to see which secret, when."""
 

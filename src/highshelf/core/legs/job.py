@@ -64,9 +64,10 @@ class Done:
 
 @dataclass(frozen=True)
 class More:
-    """The act goes on in another step; its cursor is in the journal."""
+    """The act goes on in another step; its cursor is in the journal. `facts` are figures for the people who watch."""
 
     told: str = ""
+    facts: dict[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

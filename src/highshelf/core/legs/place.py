@@ -103,7 +103,10 @@ def _unpack_slice(job: Job) -> Result:
             "the helper makes no progress in unpacking", hint="PHP's time limit on this host is too short for one file"
         )
     if answer["next"] < answer["all"]:
-        return More(f"unpacked {answer['next']} of {answer['all']} entries")
+        return More(
+            f"unpacked {answer['next']} of {answer['all']} entries",
+            {"files": answer["next"], "of_files": answer["all"]},
+        )
     return Done(f"unpacked through the helper ({answer['all']} entries)")
 
 

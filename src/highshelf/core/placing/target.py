@@ -47,6 +47,16 @@ class Target:
     fingerprint: str
 
 
+def describe_target(path: str, target: Target) -> str:
+    """What stands at the place, in a sentence for people."""
+    if not target.exists:
+        return f"nothing: the folder {path} will be made"
+    parts = [f"{target.placeholders[0]} (the host's placeholder page, it steps aside)"] if target.placeholders else []
+    if target.furniture:
+        parts.append(", ".join(target.furniture) + " (the host's own, stays)")
+    return "; ".join(parts) or f"the folder {path}, empty"
+
+
 def fingerprint_of(entries: Sequence[Entry] | None) -> str:
     """A short hash of a folder's listing, to tell whether something changed; None is a folder that is not there."""
     if entries is None:

@@ -1,0 +1,258 @@
+<script lang="ts">
+	import { api, done, faultOf, type FaultBody, type Schemas } from '../api/calls';
+	import { momentOf } from '../lib/say';
+	import AccountForm, { type Given } from '../parts/AccountForm.svelte';
+	import Confirm from '../parts/Confirm.svelte';
+	import Facts from '../parts/Facts.svelte';
+	import Fault from '../parts/Fault.svelte';
+	import Head from '../parts/Head.svelte';
+	import State from '../parts/State.svelte';
+	import { navigate, p, route } from '../router';
+
+	type Account = Schemas['AccountOut'];
+	const name = $derived(route.params.name ?? '');
+	let account = $state.raw<Account | null>(null);
+	let stands: Schemas['InstallationOut'][] = $state.raw([]);
+	let jobs: Schemas['JobOut'][] = $state.raw([]);
+	let fault = $state.raw<FaultBody | null>(null);
+	let refused = $state.raw<FaultBody | null>(null);
+	let checking = $state(false);
+	let changing = $state(false);
+	let forget: Confirm | undefined = $state();
+
+	$effect(() => void load(name));
+
+	async function load(wanted: string): Promise<void> {
+		account = null;
+		try {
+			const path = { name: wanted };
+			const [found, installed, ran] = await Promise.all([
+				done(api.GET('/api/v1/accounts/{name}', { params: { path } })),
+				done(api.GET('/api/v1/installations', { params: { query: { account: wanted, limit: 20 } } })),
+				done(api.GET('/api/v1/jobs', { params: { query: { account: wanted, limit: 5 } } })),
+			]);
+			if (wanted !== name) return;
+			[account, stands, jobs, fault] = [found, installed.items, ran.items, null];
+		} catch (reason) {
+			fault = faultOf(reason);
+			return;
+		}
+		if (route.search.check === 'yes') {
+			history.replaceState(history.state, '', location.pathname);
+			await check();
+		}
+	}
+
+	async function check(accept = false): Promise<void> {
+		checking = true;
+		refused = null;
+		try {
+			account = await done(
+				api.POST('/api/v1/accounts/{name}/check', {
+					params: { path: { name } },
+					body: { accept_identity: accept },
+				}),
+			);
+		} catch (reason) {
+			refused = faultOf(reason);
+		} finally {
+			checking = false;
+		}
+	}
+
+	/** The name stays: the service takes no other. */
+	function withoutName(given: Record<string, unknown>): Schemas['AccountChange'] {
+		return Object.fromEntries(Object.entries(given).filter(([field]) => field !== 'name'));
+	}
+
+	async function change(given: Given): Promise<void> {
+		const { password, key, panel_password, ...rest } = given;
+		const secrets = Object.fromEntries(
+			Object.entries({ password, key, panel_password }).filter(([, v]) => v),
+		);
+		account = await done(
+			api.PATCH('/api/v1/accounts/{name}', {
+				params: { path: { name } },
+				body: { ...withoutName(rest), ...secrets },
+			}),
+		);
+		changing = false;
+		await check();
+	}
+
+	async function remove(): Promise<void> {
+		await done(api.DELETE('/api/v1/accounts/{name}', { params: { path: { name } } }));
+		await navigate('/accounts');
+	}
+
+	const WORDS: Record<string, string> = {
+		transfer: 'Transfer',
+		identity: 'Server’s identity',
+		root: 'Document root',
+		shell: 'Shell',
+		beside: 'Holding folder',
+		panel: 'Panel',
+	};
+</script>
+
+<Head title={account?.title ?? name} above="Accounts" up={p('/accounts')}>
+	{#snippet aside()}
+		{#if account && !changing}
+			<a class="btn act plain" href={p('/jobs/new', { search: { account: name } })}>Plan an install</a>
+			<button class="btn lesser" type="button" disabled={checking} onclick={() => void check()}
+				>{checking ? 'Looking…' : 'Check it'}</button
+			>
+			<button class="btn lesser" type="button" onclick={() => (changing = true)}>Change</button>
+			<button class="btn lesser" type="button" onclick={() => forget?.ask()}>Forget</button>
+		{/if}
+	{/snippet}
+</Head>
+{#if fault}<Fault {fault} again={() => void load(name)} />{/if}
+{#if account}
+	{#if changing}
+		<AccountForm
+			{account}
+			word="Change it and look whether it works"
+			keep={change}
+			leave={() => (changing = false)}
+		/>
+	{:else}
+		<div aria-live="polite" class="said">
+			{#if checking}<p class="card-paper">
+					Signing in, proving the document root, looking at the panel…
+				</p>{/if}
+		</div>
+		{#if refused}
+			<div class="said">
+				<Fault fault={refused} again={() => void check()} />
+				{#if refused.code === 'fingerprint-changed'}
+					<p class="accept">
+						<button class="btn btn-small lesser" type="button" onclick={() => void check(true)}
+							>Take the new identity</button
+						>
+						<span class="small quiet">Only after the host said that its server has a new one.</span>
+					</p>
+				{/if}
+			</div>
+		{/if}
+		<div class="two">
+			<section class="card-paper" aria-labelledby="how">
+				<h2 id="how">How it is reached</h2>
+				<Facts
+					facts={[
+						{ name: 'Short name', value: account.name, code: true },
+						{ name: 'Transfer', value: account.transfer, code: true },
+						{ name: 'Document root', value: account.root, code: true },
+						{ name: 'Address', value: account.address, href: account.address },
+						{ name: 'Reached at', value: account.reach, code: true, note: 'while the name leads elsewhere' },
+						{ name: 'Panel', value: account.panel, href: account.panel },
+						{ name: 'Panel login', value: account.panel_login, code: true },
+						{ name: 'E-mail', value: account.email || 'none: a job asks when an installer wants one' },
+						{ name: 'Helper', value: account.helper ? 'allowed' : 'not allowed' },
+					]}
+				/>
+			</section>
+			<section class="card-paper" aria-labelledby="known">
+				<h2 id="known">What is known</h2>
+				{#if account.checked_at}
+					<Facts
+						facts={[
+							...Object.entries(account.facts).map(([key, value]) => ({
+								name: WORDS[key] ?? key,
+								value: String(value),
+							})),
+							{ name: 'Checked', value: momentOf(account.checked_at) },
+						]}
+					/>
+				{:else}
+					<p class="quiet">
+						Not checked yet. A check signs in everywhere, proves that the address shows the document root, and
+						notes the server's identity. Nothing is left there.
+					</p>
+				{/if}
+			</section>
+		</div>
+		<section class="below" aria-labelledby="stands">
+			<h2 id="stands">What stands there</h2>
+			{#if stands.length}
+				<ul>
+					{#each stands as one (one.id)}
+						<li>
+							<a href={p('/installations/:id', { params: { id: one.id } })}>{one.application} {one.version}</a
+							>
+							<span class="code">{one.address}</span>
+							<span class="small quiet">{momentOf(one.created_at)}</span>
+						</li>
+					{/each}
+				</ul>
+			{:else}<p class="quiet">Nothing that High Shelf put there.</p>{/if}
+		</section>
+		{#if jobs.length}
+			<section class="below" aria-labelledby="jobs">
+				<h2 id="jobs">Last jobs</h2>
+				<ul>
+					{#each jobs as job (job.id)}
+						<li>
+							<a href={p('/jobs/:id', { params: { id: job.id } })}>{job.application}</a>
+							<span><State state={job.state} /> <span class="code">{job.address}</span></span>
+							<span class="small quiet">{momentOf(job.created_at)}</span>
+						</li>
+					{/each}
+				</ul>
+			</section>
+		{/if}
+	{/if}
+	<Confirm
+		bind:this={forget}
+		title="Forget the account {account.name}?"
+		text="Its logins and passwords leave the strongbox. Nothing on the host is touched. It is refused while an installation stands there."
+		word="Forget it"
+		act={remove}
+	/>
+{:else if !fault}
+	<p class="quiet">Looking…</p>
+{/if}
+
+<style>
+	.plain {
+		text-decoration: none;
+	}
+	.two {
+		display: grid;
+		grid-template-columns: repeat(auto-fit, minmax(min(26rem, 100%), 1fr));
+		gap: 1rem;
+		align-items: start;
+	}
+	h2 {
+		margin-bottom: 0.5rem;
+	}
+	.said:not(:empty) {
+		margin-bottom: 1rem;
+	}
+	.accept {
+		margin-top: 0.5rem;
+	}
+	.below {
+		margin-top: 1.6rem;
+	}
+	.below ul {
+		background: var(--card);
+		border: 1px solid var(--line);
+	}
+	.below li {
+		display: grid;
+		grid-template-columns: minmax(8rem, 1fr) minmax(0, 2fr) auto;
+		gap: 0.1rem 1rem;
+		padding: 0.45rem 0.9rem;
+		border-bottom: 1px solid var(--line);
+		align-items: baseline;
+	}
+	.below li:last-child {
+		border-bottom: 0;
+	}
+	@media (max-width: 620px) {
+		.below li {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
+</style>

@@ -1,0 +1,19 @@
+<script lang="ts">
+	import { api, done } from '../api/calls';
+	import AccountForm, { type Given } from '../parts/AccountForm.svelte';
+	import Head from '../parts/Head.svelte';
+	import { navigate, p } from '../router';
+
+	async function keep(given: Given): Promise<void> {
+		await done(api.POST('/api/v1/accounts', { body: { ...given, panel_primer: '' } }));
+		await navigate('/accounts/:name', { params: { name: given.name }, search: { check: 'yes' } });
+	}
+</script>
+
+<Head title="Add an account" above="Accounts" up={p('/accounts')}>
+	<p class="quiet">
+		All of this stands in the letter a host sends when it opens the account. It is checked in the next step;
+		nothing is changed there.
+	</p>
+</Head>
+<AccountForm word="Keep it and look whether it works" {keep} />
