@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import os
+import re
 import shutil
 import signal
 import socket
@@ -163,6 +164,11 @@ class Service:
     @property
     def token(self) -> str:
         return (self.data / "token").read_text().strip()
+
+    @property
+    def welcome(self) -> str:
+        """The code of the first operator's link, as `serve` printed it last."""
+        return re.findall(r"/welcome#(\S+)", self.log.read_text())[-1]
 
     @property
     def client(self) -> Client:

@@ -199,7 +199,7 @@ def test_no_secret_lies_open_anywhere(clean: Hosting, service: Service, tidebook
         assert not [s for s in said + told + engine if secret in s], name
         assert not [p for p in stored if secret.encode() in p.read_bytes()], name
     reveals = sqlite3.connect(service.data / "highshelf.sqlite").execute("SELECT what, who FROM reveal").fetchall()
-    assert (f"installation/{found.id}/application", "operator") in reveals
+    assert (f"installation/{found.id}/application", "token") in reveals
 
 
 def engine_texts(path: Path) -> list[str]:

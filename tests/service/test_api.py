@@ -31,6 +31,10 @@ def document(tmp_path_factory: pytest.TempPathFactory) -> dict:  # type: ignore[
     return create_app(tmp_path_factory.mktemp("document")).openapi()
 
 
+# Asked by a browser that is not signed in yet.
+OPEN = {"session_show", "sign_in", "sign_out", "invited", "accept"}
+
+
 def operations(document: dict) -> dict[str, tuple[str, str]]:  # type: ignore[type-arg]
     return {
         op["operationId"]: (method, path) for path, item in document["paths"].items() for method, op in item.items()
@@ -39,6 +43,8 @@ def operations(document: dict) -> dict[str, tuple[str, str]]:  # type: ignore[ty
 
 def test_every_operation_wants_the_token(service: Service, document: dict) -> None:  # type: ignore[type-arg]
     for name, (method, path) in operations(document).items():
+        if name in OPEN:
+            continue
         url = f"http://127.0.0.1:{service.port}" + re.sub(r"\{\w+\}", "x", path)
         for headers in ({}, {"Authorization": "Bearer wrong"}, {"Authorization": "Basic eDp5"}):
             answer = httpx.request(method.upper(), url, headers=headers, json={})
@@ -59,8 +65,12 @@ def test_an_operation_is_a_client_method_and_a_command(document: dict) -> None: 
         "job_start": "install",
         "job_events": "job_follow",
         "job_log": "job_follow",
+        "plan_preview": "plan",
     }
     for name in operations(document):
+        # These deal in cookies: the client library and the command line have the token.
+        if name in OPEN:
+            continue
         assert callable(getattr(Client, name, None)), f"Client lacks {name}"
         assert callable(getattr(AsyncClient, name, None)), f"AsyncClient lacks {name}"
         assert other_names.get(name, name) in commands, f"no command for {name}"

@@ -25,6 +25,7 @@ LIBRARIES_OF_ONE_ROOM = {
     "sqlalchemy": "store",
     "fastapi": ("service", "practice"),
     "typer": ("cli", "__main__.py"),
+    "pwdlib": "store",
     "asyncssh": "drivers",
     "ftplib": "drivers",
     "httpx": ("drivers", "client"),

@@ -98,12 +98,12 @@
 <Head title={account?.title ?? name} above="Accounts" up={p('/accounts')}>
 	{#snippet aside()}
 		{#if account && !changing}
-			<a class="btn act plain" href={p('/jobs/new', { search: { account: name } })}>Plan an install</a>
-			<button class="btn lesser" type="button" disabled={checking} onclick={() => void check()}
+			<a class="btn btn-act plain" href={p('/jobs/new', { search: { account: name } })}>Plan an install</a>
+			<button class="btn btn-lesser" type="button" disabled={checking} onclick={() => void check()}
 				>{checking ? 'Looking…' : 'Check it'}</button
 			>
-			<button class="btn lesser" type="button" onclick={() => (changing = true)}>Change</button>
-			<button class="btn lesser" type="button" onclick={() => forget?.ask()}>Forget</button>
+			<button class="btn btn-lesser" type="button" onclick={() => (changing = true)}>Change</button>
+			<button class="btn btn-lesser" type="button" onclick={() => forget?.ask()}>Forget</button>
 		{/if}
 	{/snippet}
 </Head>
@@ -127,7 +127,7 @@
 				<Fault fault={refused} again={() => void check()} />
 				{#if refused.code === 'fingerprint-changed'}
 					<p class="accept">
-						<button class="btn btn-small lesser" type="button" onclick={() => void check(true)}
+						<button class="btn btn-small btn-lesser" type="button" onclick={() => void check(true)}
 							>Take the new identity</button
 						>
 						<span class="small quiet">Only after the host said that its server has a new one.</span>

@@ -13,7 +13,7 @@
 </script>
 
 <Head title="Accounts">
-	{#snippet aside()}<a class="btn act plain" href={p('/accounts/new')}>Add an account</a>{/snippet}
+	{#snippet aside()}<a class="btn btn-act plain" href={p('/accounts/new')}>Add an account</a>{/snippet}
 </Head>
 <Table
 	{list}
@@ -43,7 +43,7 @@
 				A hosting account is where files go (SFTP, FTPS or FTP), the address that shows them, and the panel
 				that makes databases. All of it stands in the host's welcome letter.
 			</p>
-			<p><a class="btn act plain" href={p('/accounts/new')}>Add the first account</a></p>
+			<p><a class="btn btn-act plain" href={p('/accounts/new')}>Add the first account</a></p>
 		</div>
 	{/snippet}
 </Table>

@@ -70,6 +70,7 @@
 			busy = false;
 		}
 	}
+	const capital = (text = ''): string => text.charAt(0).toUpperCase() + text.slice(1);
 	const plan = $derived(draft.preview?.plan ?? null);
 	const forbids = $derived(draft.preview?.fault ?? null);
 </script>
@@ -78,7 +79,7 @@
 	{@const asked = draft.settings[value.name] === ASK}
 	{@const [about, usual] = value.about.split('; default: ')}
 	<div class="setting">
-		<label for="{id}-{value.name}">{about}</label>
+		<label for="{id}-{value.name}">{capital(about)}</label>
 		<div class="set">
 			<input
 				id="{id}-{value.name}"
@@ -213,14 +214,15 @@
 			{/if}
 			{#if forbids}<Fault fault={forbids} again={forbids.retryable ? () => draft.touch(0) : undefined} />{/if}
 			{#if plan}
-				<PlanView {plan} />
-				{#if fault}<Fault {fault} />{/if}
-				<div class="go">
-					<button class="btn act" type="submit" disabled={busy || draft.looking}
-						>{busy ? 'Starting…' : 'Start the install'}</button
-					>
-					<span class="small quiet">Looked at once more before anything moves.</span>
-				</div>
+				<PlanView {plan}>
+					{#if fault}<Fault {fault} />{/if}
+					<div class="go">
+						<button class="btn btn-act" type="submit" disabled={busy || draft.looking}
+							>{busy ? 'Starting…' : 'Start the install'}</button
+						>
+						<span class="small quiet">Looked at once more before anything moves.</span>
+					</div>
+				</PlanView>
 			{:else if fault}<Fault {fault} />{/if}
 		{/if}
 	</section>

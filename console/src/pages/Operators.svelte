@@ -79,12 +79,12 @@
 						</p>
 					</div>
 					<div class="ways">
-						<button class="btn btn-small lesser" type="button" onclick={() => void invite(one.name)}
+						<button class="btn btn-small btn-lesser" type="button" onclick={() => void invite(one.name)}
 							>New password</button
 						>
 						{#if people.length > 1}
 							<button
-								class="btn btn-small lesser"
+								class="btn btn-small btn-lesser"
 								type="button"
 								onclick={() => {
 									chosen = one.name;
@@ -111,7 +111,7 @@
 				autocapitalize="none"
 				hint="They get a link that works once, for a day, and choose the password."
 			/>
-			<button class="btn lesser" type="submit">Make a link</button>
+			<button class="btn btn-lesser" type="submit">Make a link</button>
 			<div aria-live="polite">
 				{#if made}
 					<p>
@@ -134,7 +134,7 @@
 						<p class="small quiet">since {momentOf(one.created_at)}, seen {ago(one.seen_at)}</p>
 					</div>
 					{#if one.id !== session.id}
-						<button class="btn btn-small lesser" type="button" onclick={() => void end(one.id)}
+						<button class="btn btn-small btn-lesser" type="button" onclick={() => void end(one.id)}
 							>Sign it out</button
 						>
 					{/if}

@@ -52,10 +52,10 @@
 <Head title={release ? `${release.name} ${release.version}` : 'Release'} above="Shelf" up={p('/shelf')}>
 	{#snippet aside()}
 		{#if release}
-			<a class="btn act plain" href={p('/jobs/new', { search: { release: release.sha256 } })}
+			<a class="btn btn-act plain" href={p('/jobs/new', { search: { release: release.sha256 } })}
 				>Plan an install</a
 			>
-			<button class="btn lesser" type="button" onclick={() => away?.ask()}>Take it off the shelf</button>
+			<button class="btn btn-lesser" type="button" onclick={() => away?.ask()}>Take it off the shelf</button>
 		{/if}
 	{/snippet}
 </Head>

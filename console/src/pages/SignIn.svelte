@@ -62,7 +62,7 @@
 				autocomplete="current-password"
 			/>
 			{#if fault}<Fault {fault} />{/if}
-			<button class="btn act" type="submit" disabled={busy}>{busy ? 'Signing in…' : 'Sign in'}</button>
+			<button class="btn btn-act" type="submit" disabled={busy}>{busy ? 'Signing in…' : 'Sign in'}</button>
 		</form>
 	{/if}
 </main>

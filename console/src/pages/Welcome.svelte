@@ -113,7 +113,7 @@
 				wrong={wrongOnce}
 			/>
 			{#if fault}<Fault {fault} />{/if}
-			<button class="btn act" type="submit" disabled={busy}>{busy ? 'One moment…' : 'Go in'}</button>
+			<button class="btn btn-act" type="submit" disabled={busy}>{busy ? 'One moment…' : 'Go in'}</button>
 		</form>
 	{:else}
 		<p class="quiet">Looking at the link…</p>

@@ -289,8 +289,8 @@
 	</fieldset>
 	{#if fault}<Fault {fault} />{/if}
 	<div class="ways">
-		<button class="btn act" type="submit" disabled={busy}>{busy ? 'One moment…' : word}</button>
-		{#if leave}<button class="btn lesser" type="button" onclick={leave}>Leave it as it is</button>{/if}
+		<button class="btn btn-act" type="submit" disabled={busy}>{busy ? 'One moment…' : word}</button>
+		{#if leave}<button class="btn btn-lesser" type="button" onclick={leave}>Leave it as it is</button>{/if}
 	</div>
 </form>
 

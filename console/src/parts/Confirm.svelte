@@ -38,8 +38,8 @@
 	<p>{text}</p>
 	{#if fault}<Fault {fault} />{/if}
 	<div class="ways">
-		<button class="btn lesser" type="button" onclick={() => dialog?.close()}>Leave it</button>
-		<button class="btn act" type="button" disabled={busy} onclick={() => void go()}
+		<button class="btn btn-lesser" type="button" onclick={() => dialog?.close()}>Leave it</button>
+		<button class="btn btn-act" type="button" disabled={busy} onclick={() => void go()}
 			>{busy ? 'One moment…' : word}</button
 		>
 	</div>

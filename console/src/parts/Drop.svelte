@@ -55,7 +55,7 @@
 			aria-label="Check-in"
 		></progress>
 		{#if checkIn.state === 'sending'}
-			<button class="btn btn-small lesser" type="button" onclick={() => checkIn.stop()}>Stop</button>
+			<button class="btn btn-small btn-lesser" type="button" onclick={() => checkIn.stop()}>Stop</button>
 		{/if}
 	{:else}
 		<p id="{id}-label" class="said">

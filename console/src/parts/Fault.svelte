@@ -16,7 +16,7 @@
 		<p class="said">{fault.message}</p>
 	{/if}
 	{#if fault.hint}<p class="hint">{fault.hint}</p>{/if}
-	{#if again}<button class="btn btn-small lesser" type="button" onclick={again}>Try again</button>{/if}
+	{#if again}<button class="btn btn-small btn-lesser" type="button" onclick={again}>Try again</button>{/if}
 </div>
 
 <style>

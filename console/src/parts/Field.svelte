@@ -18,7 +18,7 @@
 
 <div class="one">
 	<label for={id}
-		>{label}{#if !rest.required && !rest.disabled}<span class="may"> (may stay empty)</span>{/if}</label
+		>{label}{#if !rest.required && !rest.disabled}<span class="may">may stay empty</span>{/if}</label
 	>
 	<input
 		{id}
@@ -40,6 +40,7 @@
 		margin-bottom: 0.2rem;
 	}
 	.may {
+		margin-left: 0.35rem;
 		font-weight: 400;
 		color: var(--soft);
 		font-size: 0.8125rem;

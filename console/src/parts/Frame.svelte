@@ -22,7 +22,7 @@
 <a class="skip" href="#main">Skip to the page</a>
 <header>
 	<div class="bar">
-		<a class="mark" href={p('/')} aria-label="High Shelf, today">
+		<a class="brand" href={p('/')} aria-label="High Shelf, today">
 			<img src="/shelf.svg" alt="" width="26" height="26" />
 			<span>High Shelf</span>
 		</a>
@@ -33,7 +33,7 @@
 		</nav>
 		<div class="own">
 			<a
-				class="btn btn-small act"
+				class="btn btn-small btn-act"
 				href={p('/jobs/new')}
 				aria-current={route.pathname === '/jobs/new' ? 'page' : undefined}
 			>
@@ -73,7 +73,7 @@
 		gap: 0 1.6rem;
 		min-height: 3.1rem;
 	}
-	.mark {
+	.brand {
 		display: flex;
 		align-items: center;
 		gap: 0.5rem;

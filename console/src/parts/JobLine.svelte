@@ -20,7 +20,7 @@
 		</p>
 		<p class="small quiet told">
 			{failed ||
-				(job.latest
+				(job.latest && job.state !== 'waiting'
 					? `${job.latest.leg}: ${job.latest.text}`
 					: job.state === 'queued'
 						? 'in line behind another job of this account'

@@ -51,7 +51,7 @@
 				<State state={job.state} /> <span class="quiet small">{took}</span></span
 			>
 			{#if !view.ended && job.state !== 'undoing'}
-				<button class="btn lesser" type="button" disabled={job.cancel_asked} onclick={() => stop?.ask()}>
+				<button class="btn btn-lesser" type="button" disabled={job.cancel_asked} onclick={() => stop?.ask()}>
 					{job.cancel_asked ? 'Stopping…' : 'Cancel'}
 				</button>
 			{/if}

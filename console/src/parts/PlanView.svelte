@@ -1,8 +1,9 @@
 <script lang="ts">
+	import type { Snippet } from 'svelte';
 	import type { Plan } from '../state/plan.svelte';
 
 	/** A plan as it is read: where, what is there, what it asks, what it does leg by leg, and how by hand. */
-	let { plan }: { plan: Plan } = $props();
+	let { plan, children }: { plan: Plan; children?: Snippet } = $props();
 	const DATABASES: Record<string, string> = { none: 'none', mariadb: 'MariaDB', postgresql: 'PostgreSQL' };
 	const legs = $derived([...new Set(plan.acts.map((a) => a.leg))]);
 </script>
@@ -28,6 +29,7 @@
 		{#each plan.warnings as warning (warning)}<li>{warning}</li>{/each}
 	</ul>
 {/if}
+{@render children?.()}
 <h3>What it would do</h3>
 <ol class="acts">
 	{#each legs as leg (leg)}

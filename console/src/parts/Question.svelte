@@ -52,11 +52,11 @@
 			/>
 		{/if}
 		{#if question.secret}
-			<button class="btn lesser" type="button" aria-pressed={seen} onclick={() => (seen = !seen)}>
+			<button class="btn btn-lesser" type="button" aria-pressed={seen} onclick={() => (seen = !seen)}>
 				{seen ? 'Hide' : 'Show'}
 			</button>
 		{/if}
-		<button class="btn act" type="submit" disabled={busy}>{busy ? 'Answering…' : 'Answer'}</button>
+		<button class="btn btn-act" type="submit" disabled={busy}>{busy ? 'Answering…' : 'Answer'}</button>
 	</div>
 	{#if fault}<Fault {fault} />{/if}
 </form>

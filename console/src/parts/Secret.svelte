@@ -14,10 +14,17 @@
 <span class="secret">
 	{#if text === undefined}
 		<span class="dots" aria-label="hidden">••••••••</span>
-		<button class="btn btn-small lesser" type="button" onclick={show} aria-label="Show {what}">Show</button>
+		<button class="btn btn-small btn-lesser" type="button" onclick={show} aria-label="Show {what}"
+			>Show</button
+		>
 	{:else}
 		<span class="code shown">{text}</span>
-		<button class="btn btn-small lesser" type="button" onclick={() => void copy()} aria-label="Copy {what}">
+		<button
+			class="btn btn-small btn-lesser"
+			type="button"
+			onclick={() => void copy()}
+			aria-label="Copy {what}"
+		>
 			{copied ? 'Copied' : 'Copy'}
 		</button>
 	{/if}

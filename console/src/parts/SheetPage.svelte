@@ -111,12 +111,15 @@
 		{#if one}
 			{#if secrets.left > 0}
 				<span class="left" role="timer">hidden again in {secrets.left} s</span>
-				<button class="btn lesser" type="button" onclick={() => secrets.hide()}>Hide now</button>
+				<button class="btn btn-lesser" type="button" onclick={() => secrets.hide()}>Hide now</button>
 			{:else}
-				<button class="btn lesser" type="button" onclick={() => void show('all')}>Show all secrets</button>
+				<button class="btn btn-lesser" type="button" onclick={() => void show('all')}>Show all secrets</button
+				>
 			{/if}
-			<button class="btn lesser" type="button" onclick={() => void save(false)}>Save the sheet</button>
-			<button class="btn lesser" type="button" onclick={() => void save(true)}>Save it with passwords</button>
+			<button class="btn btn-lesser" type="button" onclick={() => void save(false)}>Save the sheet</button>
+			<button class="btn btn-lesser" type="button" onclick={() => void save(true)}
+				>Save it with passwords</button
+			>
 		{/if}
 	{/snippet}
 </Head>
@@ -205,8 +208,8 @@
 				{#if account?.panel_login}
 					<dt>Panel login</dt>
 					<dd>
-						<span class="code">{account.panel_login}</span>{#if !has('panel')}<span class="quiet small">
-								the same password</span
+						<span class="code">{account.panel_login}</span>{#if !has('panel')}<span class="quiet small gapped"
+								>the same password</span
 							>{/if}
 					</dd>
 				{/if}
@@ -291,6 +294,9 @@
 	}
 	dd {
 		overflow-wrap: anywhere;
+	}
+	.gapped {
+		margin-left: 0.5rem;
 	}
 	.left {
 		color: var(--heed);

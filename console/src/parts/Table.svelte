@@ -70,13 +70,9 @@
 						>
 							{#if column.sort}
 								<button type="button" onclick={() => list.sortBy(column.sort ?? '')}>
-									{column.title}<span class="way" aria-hidden="true"
-										>{direction(column) === 'ascending'
-											? '▴'
-											: direction(column) === 'descending'
-												? '▾'
-												: ''}</span
-									>
+									{column.title}{#if direction(column) !== 'none'}<span class="way" aria-hidden="true"
+											>{direction(column) === 'ascending' ? '▴' : '▾'}</span
+										>{/if}
 								</button>
 							{:else}{column.title}{/if}
 						</th>
@@ -101,7 +97,7 @@
 	{#if list.pages > 1}
 		<nav class="pages" aria-label="Pages of the list">
 			<button
-				class="btn btn-small lesser"
+				class="btn btn-small btn-lesser"
 				type="button"
 				disabled={list.page === 0}
 				onclick={() => void list.turnTo(list.page - 1)}
@@ -110,7 +106,7 @@
 			</button>
 			<span>{list.page + 1} of {list.pages}</span>
 			<button
-				class="btn btn-small lesser"
+				class="btn btn-small btn-lesser"
 				type="button"
 				disabled={list.page + 1 >= list.pages}
 				onclick={() => void list.turnTo(list.page + 1)}

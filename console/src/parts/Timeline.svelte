@@ -41,7 +41,7 @@
 			{#if leg.lines.length}
 				<ul class="lines">
 					{#each leg.lines as line (line.id)}
-						<li class={line.kind}>
+						<li class="kind-{line.kind}">
 							<time class="small quiet" datetime={line.at}>{timeOf(line.at)}</time>
 							<div>
 								{#if SIGNS[line.kind]}<span class="sign" aria-hidden="true">{SIGNS[line.kind]}</span
@@ -164,10 +164,10 @@
 		overflow-wrap: anywhere;
 		align-items: baseline;
 	}
-	.lines .note {
+	.lines .kind-note {
 		color: var(--soft);
 	}
-	.lines .error {
+	.lines .kind-error {
 		color: var(--fail);
 		font-weight: 600;
 	}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import Literal
-from urllib.parse import urlsplit
+from urllib.parse import quote, unquote, urlsplit
 
 from highshelf.core.errors import InputError
 
@@ -23,7 +23,9 @@ class TransferLogin:
 
     @property
     def address(self) -> str:
-        return f"{self.kind}://{self.login}@{self.host}:{self.port}"
+        """As `parse_transfer` reads it: what would end the login is written as %XX."""
+        host = f"[{self.host}]" if ":" in self.host else self.host
+        return f"{self.kind}://{quote(self.login, safe='@!$&()*+,;=')}@{host}:{self.port}"
 
 
 @dataclass(frozen=True)
@@ -74,7 +76,7 @@ def parse_transfer(text: str) -> TransferLogin:
     if parts.password:
         raise InputError("a password does not belong into the transfer address", hint="leave it out: it is asked for")
     kind: Transfer = parts.scheme  # type: ignore[assignment]
-    return TransferLogin(kind, parts.hostname, port or DEFAULT_PORTS[kind], parts.username)
+    return TransferLogin(kind, parts.hostname, port or DEFAULT_PORTS[kind], unquote(parts.username))
 
 
 _TRANSFER_HINT = "write it as sftp://login@host:22, ftps://login@host:21 or ftp://login@host:21"

@@ -40,7 +40,7 @@ CATALOGUE: dict[str, Value] = {
         Value("site.timezone", "text", "time zone; default: UTC"),
         Value("admin.name", "text", "the administrator's login name; default: generated"),
         Value("admin.password", "secret", "the administrator's password; default: generated"),
-        Value("admin.email", "email", "the administrator's e-mail address; default: the operator's"),
+        Value("admin.email", "email", "the administrator's e-mail address; default: the account's"),
         Value("admin.fullname", "text", "the administrator's name as shown; default: the account's title"),
         Value("database.kind", "choice", "mariadb or postgresql; default: what the account offers"),
         Value("database.host", "text", "the database server as PHP sees it; default: what the panel says"),

@@ -7,7 +7,7 @@ import secrets
 import threading
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from highshelf.core.account import Account
@@ -72,13 +72,15 @@ class Glances:
 
     def kept(self, look: Look) -> Look:
         def cached(account: Account, place: Place) -> _Seen:
+            # The first look pins the server's identity: the account is the same one all the same.
+            key = (replace(account, fingerprint=""), place)
             with self._lock:
                 fresh = self._clock() - GLANCE_SECONDS
                 self._seen = {k: v for k, v in self._seen.items() if v[0] > fresh}
-                known = self._seen.get((account, place))
+                known = self._seen.get(key)
             found = known[1] if known is not None else self._try(look, account, place)
             with self._lock:
-                self._seen.setdefault((account, place), (self._clock(), found))
+                self._seen.setdefault(key, (self._clock(), found))
             if isinstance(found, HighShelfError):
                 raise found
             return found

@@ -10,6 +10,7 @@ from sqlmodel import col
 
 from highshelf.core.account import check_address, check_reach, parse_transfer
 from highshelf.core.errors import ConflictError, InputError
+from highshelf.engine.bench import account_of
 from highshelf.schemas.models import AccountChange, AccountCheck, AccountNew, AccountOut, Listing
 from highshelf.service.deps import In, Wanted, Who
 from highshelf.service.faults import RESPONSES
@@ -27,7 +28,7 @@ SECRETS = {"password": "transfer", "key": "key", "panel_password": "panel"}
 
 
 def account_out(row: AccountRow) -> AccountOut:
-    transfer = f"{row.transfer_kind}://{row.transfer_login}@{row.transfer_host}:{row.transfer_port}"
+    transfer = account_of(row).transfer.address
     shared = {n: getattr(row, n) for n in AccountOut.model_fields if n != "transfer"}
     return AccountOut(transfer=transfer, **shared)
 

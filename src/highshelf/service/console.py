@@ -67,9 +67,7 @@ def add_console(app: FastAPI) -> None:
     app.add_middleware(SafeHeaders)
 
     # Without this an address of the API that is none would be answered with the console's page.
-    @app.api_route(
-        "/api/{rest:path}", methods=["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False
-    )
+    @app.api_route("/api/{rest:path}", methods=["GET", "HEAD"], include_in_schema=False)
     def nowhere(rest: str) -> None:
         raise HTTPException(404, "Not Found")
 
