@@ -39,6 +39,29 @@ def sent(html: str) -> dict[str, str]:
     return dict(made.filled)
 
 
+MAIL = "<form method=post><label>E-mail <input type=email name=m></label>{}<button>Continue</button></form>"
+
+
+@pytest.mark.parametrize("known", ["admin.email", "site.email", ""])
+def test_an_empty_mail_address_is_asked_for_unless_one_is_known(known: str) -> None:
+    values = {n: v for n, v in VALUES.items() if not n.endswith("email")}
+    if known:
+        values[known] = "keeper@saltmarsh.example"
+    page = read(Snapshot(HERE, 200, MAIL.format("")))
+    made = decide(page, Knowledge(values, HERE), [])
+    if known == "admin.email":
+        assert isinstance(made, Submit) and ("m", "keeper@saltmarsh.example") in made.fields
+    else:
+        assert isinstance(made, AskFor) and made.value == "admin.email"
+
+
+def test_a_mail_address_that_may_stay_empty_stays_empty() -> None:
+    page = read(Snapshot(HERE, 200, MAIL.replace("E-mail", "E-mail (optional)").format("")))
+    values = {n: v for n, v in VALUES.items() if not n.endswith("email")}
+    made = decide(page, Knowledge(values, HERE), [])
+    assert isinstance(made, Submit) and ("m", "") in made.fields
+
+
 def test_a_german_database_form_is_filled() -> None:
     assert sent(
         """<h2>Datenbank</h2><label for=a>Datenbankserver</label><input id=a name=f1><label for=b>Datenbankname</label><input id=b name=f2>

@@ -8,7 +8,7 @@
 
 	const SHORTEST = 12;
 	// After the # it never leaves the browser by itself, and it is out of the address before anything else happens.
-	const code = location.hash.slice(1);
+	let code = location.hash.slice(1);
 	let invited = $state.raw<Schemas['Invited'] | null>(null);
 	let name = $state('');
 	let password = $state('');
@@ -30,7 +30,18 @@
 	);
 	const wrongOnce = $derived(tried && !wrongPassword && once !== password ? 'The two are not the same.' : '');
 
-	onMount(async () => {
+	onMount(() => void look());
+
+	/** Another link pasted into the same window is a link of its own. */
+	function another(): void {
+		if (location.hash.length < 2) return;
+		code = location.hash.slice(1);
+		refused = null;
+		invited = null;
+		void look();
+	}
+
+	async function look(): Promise<void> {
 		history.replaceState(history.state, '', '/welcome');
 		if (!code) {
 			refused = {
@@ -48,7 +59,7 @@
 		} catch (reason) {
 			refused = faultOf(reason);
 		}
-	});
+	}
 
 	async function send(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
@@ -67,6 +78,7 @@
 	}
 </script>
 
+<svelte:window onhashchange={another} />
 <svelte:head><title>Welcome · High Shelf</title></svelte:head>
 <main class="door">
 	<img src="/shelf.svg" alt="" width="44" height="44" />

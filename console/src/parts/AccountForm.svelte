@@ -122,7 +122,6 @@
 			<Field
 				label="Title"
 				bind:value={title}
-				placeholder="Saltings Choir"
 				hint="Becomes the title of sites, unless a plan says another."
 				oninput={() => {
 					if (!named) name = nameFrom(title);
@@ -213,7 +212,6 @@
 				spellcheck="false"
 				autocapitalize="none"
 				wrong={wrong.root}
-				placeholder="htdocs"
 				hint="The folder whose files the web shows, as the login sees it: www, htdocs, web, public_html. A single dot when the login lands in it."
 			/>
 			<Field

@@ -227,5 +227,8 @@
 		.find {
 			flex: 1 1 100%;
 		}
+		.right {
+			text-align: left;
+		}
 	}
 </style>

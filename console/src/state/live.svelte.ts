@@ -9,7 +9,6 @@ const SILENCE_MS = 16_000;
 const AGAIN_MS = [500, 1000, 2000, 4000];
 // Browsers keep six connections to a service in all tabs together: a tab nobody looks at gives its line back.
 const HIDDEN_MS = 4_000;
-const KINDS = ['note', 'act', 'leg', 'state', 'question', 'answer', 'error', 'undo', 'cancelled'];
 
 /**
  * A line of server-sent events that heals by itself.
@@ -53,14 +52,12 @@ export class LiveLine {
 		this.#listen();
 		source.addEventListener('beat', () => this.#alive());
 		source.addEventListener('end', () => this.#over());
-		for (const kind of KINDS) {
-			source.addEventListener(kind, (event) => {
-				this.#alive();
-				const told = JSON.parse(event.data) as Told;
-				this.#last = Math.max(this.#last, told.id);
-				this.hear(told);
-			});
-		}
+		source.onmessage = (event: MessageEvent<string>) => {
+			this.#alive();
+			const told = JSON.parse(event.data) as Told;
+			this.#last = Math.max(this.#last, told.id);
+			this.hear(told);
+		};
 		source.onerror = () => this.#dropped();
 	}
 

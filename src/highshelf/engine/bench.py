@@ -157,7 +157,7 @@ class Workbench:
             if not self.account.panel or not self.account.panel_primer:
                 raise PanelError(
                     f"the account {self.account.name} has no control panel that High Shelf knows",
-                    hint="give it with `highshelf account add --panel`, or use a release that needs no database",
+                    hint="give the account its panel's address, or use a release that needs no database",
                 )
             password = self._store.secret(f"account/{self.account.name}/panel") or self._store.secret(
                 f"account/{self.account.name}/transfer"

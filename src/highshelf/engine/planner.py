@@ -300,7 +300,7 @@ def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
         found.append("the address is not https: the administrator's password travels in the clear")
     if kind == "none":
         found.append(
-            "nothing in the release connects to a database; no database will be made (--database mariadb to make one)"
+            "nothing in the release connects to a database; no database will be made unless you say which"
         )
     if kind != "none" and not (account.panel and account.panel_primer):
         found.append(

@@ -1,4 +1,8 @@
-"""Live events: server-sent events (HTML standard, 9.2) out of the store, resumed by their ids."""
+"""Live events: server-sent events (HTML standard, 9.2) out of the store, resumed by their ids.
+
+What is told has no event name, its kind stands in the data: a kind called `error` would be taken for a dropped line.
+Only `beat` (the line is alive) and `end` (nothing more comes) are named.
+"""
 
 from __future__ import annotations
 
@@ -58,7 +62,7 @@ async def _lines(
         found = await anyio.to_thread.run_sync(found_after, last)
         for row in found:
             last = row.id or last
-            yield f"id: {last}\nevent: {row.kind}\ndata: {json.dumps(event_out(row).model_dump(mode='json'))}\n\n"
+            yield f"id: {last}\ndata: {json.dumps(event_out(row).model_dump(mode='json'))}\n\n"
         if over and not found:
             yield "event: end\ndata: {}\n\n"
             return

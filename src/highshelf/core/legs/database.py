@@ -25,14 +25,14 @@ def _choose(job: Job, what: Literal["database", "user"], taken: list[str]) -> tu
             kind = "database" if what == "database" else "database user"
             raise ConflictError(
                 f"the {kind} {whole} exists already",
-                hint=f"choose another with --set {'database.name' if what == 'database' else 'database.user'}=…, or leave it out",
+                hint=f"choose another {'database.name' if what == 'database' else 'database.user'}, or leave it out: a free one is made up",
             )
         return given, whole
     for _ in range(ATTEMPTS):
         name = name_from(job.findings.name, min(panel.longest(what), 12))
         if (whole := panel.full_name(name, what)) not in taken:
             return name, whole
-    raise ConflictError(f"no free name was found for a {what}", hint="give one with --set database.name=…")
+    raise ConflictError(f"no free name was found for a {what}", hint="give a database.name of your own")
 
 
 def _intended(job: Job, what: Literal["database", "user"], there: list[str]) -> dict[str, Any]:

@@ -84,7 +84,7 @@ def judge_target(path: str, entries: Sequence[Entry] | None, read: Callable[[str
     if foreign:
         raise TargetError(
             f"{path} is not empty: {_describe(foreign)}",
-            hint="choose another place with --at, or clear the folder by hand after keeping what is in it",
+            hint="choose another place, or clear the folder by hand after keeping what is in it",
             entries=[e.name for e in foreign[:20]],
         )
     return Target(True, tuple(furniture), tuple(placeholders), fingerprint_of(entries))

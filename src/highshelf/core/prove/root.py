@@ -39,5 +39,5 @@ def prove_root(
         raise TargetError(
             f"{address} does not show what lies in {root} (status {seen.status})",
             hint="is the document root right? does the address lead to this account? "
-            "(--reach host:port for a name that points elsewhere)",
+            "(for a name that points elsewhere, say where it is reached: host:port)",
         )

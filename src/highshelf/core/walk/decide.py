@@ -210,6 +210,8 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
 def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port: bool) -> str | AskFor:
     if field.kind == "hidden":
         return field.value
+    if value_name in ("admin.email", "site.email"):
+        return _mail_for(field, value_name, know)
     if value_name is not None:
         wanted = know.values.get(value_name)
         if wanted is None and value_name in know.asks:
@@ -228,6 +230,16 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
     if field.value or not field.required:
         return field.value
     return _ask_for(field, value_name or "field." + field.name)
+
+
+def _mail_for(field: Field, name: str, know: Knowledge) -> str | AskFor:
+    """An e-mail address: the site's is the administrator's. Many installers refuse an empty one without marking the field."""
+    wanted = know.values.get(name) or know.values.get("admin.email")
+    if wanted and name not in know.asks - set(know.values):
+        return wanted
+    if field.value or lexicon().says("optional", field.label):
+        return field.value
+    return _ask_for(field, name if name in know.asks else "admin.email")
 
 
 def _ask_for(field: Field, name: str) -> AskFor:

@@ -135,7 +135,7 @@ def _tls(*, verified: bool) -> ssl.SSLContext:
     return context
 
 
-_RESOLVE_HINT = "when the name does not point to this host yet, give the account where to reach it (--reach host:port)"
+_RESOLVE_HINT = "when the name does not point to this host yet, say at the account where it is reached (host:port)"
 
 
 def _where(url: str) -> str:

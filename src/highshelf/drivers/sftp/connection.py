@@ -141,7 +141,7 @@ async def _gone(connection: asyncssh.SSHClientConnection) -> None:
 def changed_fingerprint(where: str, before: str, now: str) -> FingerprintError:
     return FingerprintError(
         f"{where} shows another identity than before: was {before}, is {now}",
-        hint="nothing was sent. Ask the hosting company whether it changed; then run `highshelf account check NAME --accept-identity`",
+        hint="nothing was sent. Ask the hosting company whether it changed; then check the account and take the new identity (--accept-identity)",
         before=before,
         now=now,
     )
