@@ -182,6 +182,7 @@
 	}
 	.ways {
 		display: flex;
+		flex-wrap: wrap;
 		gap: 0.5rem;
 	}
 	.invite {

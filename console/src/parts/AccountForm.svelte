@@ -295,10 +295,12 @@
 <style>
 	form {
 		display: grid;
+		grid-template-columns: minmax(0, 1fr);
 		gap: 1rem;
 		max-width: 56rem;
 	}
 	fieldset {
+		grid-template-columns: minmax(0, 1fr);
 		background: var(--card);
 		border: 1px solid var(--line);
 		padding: 0.5rem 1.1rem 1.1rem;
@@ -350,6 +352,7 @@
 	}
 	.ways {
 		display: flex;
+		flex-wrap: wrap;
 		gap: 0.7rem;
 	}
 	@media (max-width: 700px) {

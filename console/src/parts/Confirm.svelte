@@ -64,6 +64,7 @@
 	}
 	.ways {
 		display: flex;
+		flex-wrap: wrap;
 		justify-content: flex-end;
 		gap: 0.6rem;
 	}

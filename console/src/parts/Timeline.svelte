@@ -21,7 +21,7 @@
 	{#each legs as leg (leg.name)}
 		<li class={leg.state} class:beside={leg.name === 'place' || leg.name === 'database'} data-leg={leg.name}>
 			<div class="name">
-				<h3>{leg.name}</h3>
+				<h2>{leg.name}</h2>
 				<p class="about small quiet">{ABOUT[leg.name]}</p>
 			</div>
 			<p class="said small">
@@ -115,6 +115,9 @@
 		align-items: baseline;
 		flex-wrap: wrap;
 	}
+	h2 {
+		font-size: 0.9375rem;
+	}
 	.word {
 		font-weight: 620;
 	}
@@ -131,9 +134,9 @@
 	.cut-off .word {
 		color: var(--fail);
 	}
-	.to-come h3,
-	.not-reached h3,
-	.not-needed h3,
+	.to-come h2,
+	.not-reached h2,
+	.not-needed h2,
 	.to-come .word,
 	.not-reached .word,
 	.not-needed .word {
