@@ -105,12 +105,17 @@
 	{:else if job.state === 'queued'}
 		<p class="gap ended heed">In line: one job at a time works on an account.</p>
 	{/if}
-	{#if job.outstanding?.length}
+	{#if job.outstanding?.length && view.ended}
 		<p class="gap ended heed">
-			Still on the host, and removed in the next step: <span class="code">{job.outstanding.join(', ')}</span>
+			Still on the host; remove it by hand: <span class="code">{job.outstanding.join(', ')}</span>
 		</p>
 	{/if}
 	<Timeline legs={view.legs} {now} />
+	{#if job.outstanding?.length && !view.ended}
+		<p class="small quiet">
+			On the host for the moment: <span class="code">{job.outstanding.join(', ')}</span>
+		</p>
+	{/if}
 	<details class="log" bind:open={logged}>
 		<summary>Log, {view.events.length} lines</summary>
 		{#if logged}

@@ -299,9 +299,7 @@ def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
     if account.address.startswith("http://"):
         found.append("the address is not https: the administrator's password travels in the clear")
     if kind == "none":
-        found.append(
-            "nothing in the release connects to a database; no database will be made unless you say which"
-        )
+        found.append("nothing in the release connects to a database; no database will be made unless you say which")
     if kind != "none" and not (account.panel and account.panel_primer):
         found.append(
             f"a database ({kind}) is wanted and no known panel can make it: make one by hand, the job asks for its name, user and password"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+import re
 import shutil
 import signal
 import subprocess
@@ -72,7 +73,7 @@ def _run(stack: ExitStack, layout: Layout, once: bool) -> int:
     sheet.write_text(client.installation_sheet(found.id, reveal=True))
     password = client.installation_reveal(found.id, "application").secrets["application"]
     _check(found, sheet, password, next(c for c in status.customers if c["key"] == FIRST)["reach"])
-    _tell(found, sheet, password, once)
+    _tell(found, sheet, password, once, _console())
     if not once:
         signal.pause()
     return 0
@@ -162,14 +163,23 @@ def _check(found: InstallationOut, sheet: Path, password: str, reach: str) -> No
     print("== checked: the address answers, the sheet's credentials sign in")
 
 
-def _tell(found: InstallationOut, sheet: Path, password: str, once: bool) -> None:
+def _console() -> str:
+    """The console's address as the service printed it: with the first operator's link."""
+    printed = re.search(r"^console\s+(\S+)", (DATA / "service.log").read_text(), re.M)
+    return printed.group(1) if printed else "not built"
+
+
+def _tell(found: InstallationOut, sheet: Path, password: str, once: bool, console: str) -> None:
     print(f"\nsite            {found.address}")
     print(f"administration  {found.login_address}")
     print(f"administrator   {found.admin_name}")
     print(f"sheet           {sheet}")
     if not once:
         print(f"password        {password}   (made-up data: shown here for trying out)")
-        print("\nIn another terminal:")
+        print(
+            f"\nThe console, in a browser on this machine (the link makes the first operator and works once):\n  {console}"
+        )
+        print("\nOr in another terminal:")
         print(f"  export HIGHSHELF_DATA={DATA}/data PATH=$PWD/.venv/bin:$PATH")
         print("  highshelf account list")
         print("  highshelf install tidebook choir --at /diary")
