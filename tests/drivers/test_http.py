@@ -31,7 +31,8 @@ def test_a_name_that_resolves_nowhere_is_spoken_to_its_server(site: tuple[str, s
         assert fetch.post(address + "who.php", [("ä", "grün & blau")], multipart=True).html.endswith("POST grün & blau")
     with HttpFetch(Origins.of(address)) as fetch, pytest.raises(FetchError) as caught:
         fetch.get(address)
-    assert "--reach" in caught.value.hint and caught.value.retryable
+    assert "leads nowhere yet" in caught.value.message
+    assert "where it is reached" in caught.value.hint and caught.value.retryable
 
 
 def test_no_redirect_leaves_the_list(clean: Hosting, site: tuple[str, str, Path]) -> None:

@@ -12,6 +12,9 @@ def welcome_letter(layout: Layout, customer: Customer, password: str) -> str:
         "sftp": f"SFTP:               {LOOPBACK}, port {layout.port('ssh')} (no shell)",
         "ftps": f"FTP with TLS:       {LOOPBACK}, port {layout.port('ftp')}",
     }[customer.access]
+    until = f"The domain {customer.domain} will follow as soon as the name servers know it."
+    if customer.domain in layout.address(customer):
+        until += f"\nUntil then the web server that answers to it is {LOOPBACK}, port {layout.port('web')}."
     return f"""Saltmarsh Web Co-op
 
 Dear {customer.title},
@@ -27,7 +30,7 @@ Address:            {layout.address(customer)}
 Control panel:      {layout.panel_address} (customer number and the same password)
 Database server:    localhost
 
-The domain {customer.domain} will follow as soon as the name servers know it.
+{until}
 
 Yours, the co-op's boat shed
 """

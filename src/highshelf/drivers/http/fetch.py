@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import json
 import re
+import socket
 import ssl
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
@@ -109,6 +110,8 @@ class HttpFetch:
             finally:
                 response.close()
         except httpx.ConnectError as fault:
+            if isinstance(_first_cause(fault), socket.gaierror):
+                raise FetchError(f"the name {request.url.host} leads nowhere yet", hint=_RESOLVE_HINT) from None
             raise FetchError(
                 f"no connection to {_where(url)}{' at ' + reach if reach else ''}: {fault}", hint=_RESOLVE_HINT
             ) from None
@@ -136,6 +139,12 @@ def _tls(*, verified: bool) -> ssl.SSLContext:
 
 
 _RESOLVE_HINT = "when the name does not point to this host yet, say at the account where it is reached (host:port)"
+
+
+def _first_cause(fault: BaseException) -> BaseException:
+    while (cause := fault.__cause__ or fault.__context__) is not None:
+        fault = cause
+    return fault
 
 
 def _where(url: str) -> str:
