@@ -276,6 +276,15 @@
 	.plan {
 		min-height: 12rem;
 	}
+	/* The plan stays beside what is typed, its button too. */
+	@media (min-width: 821px) {
+		.plan {
+			position: sticky;
+			top: 4.2rem;
+			max-height: calc(100vh - 5.2rem);
+			overflow-y: auto;
+		}
+	}
 	.plan h2 {
 		margin-bottom: 0.4rem;
 	}
