@@ -11,6 +11,7 @@ from pydantic import SecretStr
 
 from highshelf.schemas.models import AccountNew
 from tests.console.pages import NAME, PASSWORD, Console, ready_by_api
+from tests.console.test_access import violations
 from tests.support import Hosting, Service
 
 COUNT = 30
@@ -122,6 +123,30 @@ def test_what_is_no_archive_is_refused_with_the_reason(console: Console, tmp_pat
     console.drop(empty)
     expect(console.page.get_by_role("alert")).to_contain_text("empty.tar.gz is empty")
     expect(console.page.get_by_text("The shelf is empty.")).to_be_visible()
+    assert console.faults == []
+
+
+def test_an_account_out_of_a_letter(console: Console, clean: Hosting, service: Service, axe: str) -> None:
+    page = console.page
+    customer = clean.customer("choir")
+    console.become_first()
+    console.open("/accounts/new")
+    console.box("The letter's text").fill("The harbour is closed on Monday.")
+    console.button("Read it").click()
+    expect(page.get_by_role("alert")).to_contain_text("nothing was found in this letter")
+    console.box("The letter's text").fill(Path(customer["letter"]).read_text())
+    console.button("Read it").click()
+    expect(console.box("Short name")).to_have_value("saltings-choir")
+    expect(page.get_by_label("Kind")).to_have_value("ftps")
+    expect(console.box("Reached at")).to_have_value(customer["reach"])
+    page.get_by_text("values, and where each stands").click()
+    expect(page.get_by_text("line 11: Document root: htdocs")).to_be_visible()
+    assert customer["password"] not in page.locator("main").inner_text()
+    assert violations(page, axe) == []
+    with service.client as client:
+        assert client.account_list().total == 0
+    console.button("Keep it and look whether it works").click()
+    expect(page.get_by_text("proven: a file put there was fetched")).to_be_visible()
     assert console.faults == []
 
 

@@ -2,7 +2,11 @@
 	import { api, done } from '../api/calls';
 	import AccountForm, { type Given } from '../parts/AccountForm.svelte';
 	import Head from '../parts/Head.svelte';
+	import Letter from '../parts/Letter.svelte';
 	import { navigate, p } from '../router';
+	import { LetterReading } from '../state/letter.svelte';
+
+	const letter = new LetterReading();
 
 	async function keep(given: Given): Promise<void> {
 		await done(api.POST('/api/v1/accounts', { body: { ...given, panel_primer: '' } }));
@@ -16,4 +20,7 @@
 		nothing is changed there.
 	</p>
 </Head>
-<AccountForm word="Keep it and look whether it works" {keep} />
+<Letter {letter} />
+{#key letter.turn}
+	<AccountForm start={letter.read?.account} word="Keep it and look whether it works" {keep} />
+{/key}

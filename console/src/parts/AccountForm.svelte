@@ -22,34 +22,38 @@
 	}
 	interface Props {
 		account?: Account;
+		/** What the form starts with for a new account, such as what a letter says. */
+		start?: Partial<Given>;
 		word: string;
 		keep: (given: Given) => Promise<void>;
 		leave?: () => void;
 	}
-	let { account, word, keep, leave }: Props = $props();
+	let { account, start: given, word, keep, leave }: Props = $props();
 
 	const id = $props.id();
 	// The form starts from the account as it was when it was opened.
 	// svelte-ignore state_referenced_locally
 	const before = account;
-	const start = before ? parse(before.transfer) : { kind: 'sftp' as Kind, host: '', port: '22', login: '' };
-	let title = $state(before?.title ?? '');
-	let name = $state(before?.name ?? '');
-	let named = $state(before !== undefined);
+	// svelte-ignore state_referenced_locally
+	const first: Partial<Given> = account ?? given ?? {};
+	const start = parse(first.transfer ?? '');
+	let title = $state(first.title ?? '');
+	let name = $state(first.name ?? '');
+	let named = $state(Boolean(first.name));
 	let kind: Kind = $state(start.kind);
 	let host = $state(start.host);
 	let port = $state(start.port);
 	let login = $state(start.login);
-	let password = $state('');
+	let password = $state(first.password ?? '');
 	let key = $state('');
-	let root = $state(before?.root ?? '');
-	let address = $state(before?.address ?? '');
-	let reach = $state(before?.reach ?? '');
-	let panel = $state(before?.panel ?? '');
-	let panelLogin = $state(before?.panel_login ?? '');
-	let panelPassword = $state('');
-	let email = $state(before?.email ?? '');
-	let helper = $state(before?.helper ?? true);
+	let root = $state(first.root ?? '');
+	let address = $state(first.address ?? '');
+	let reach = $state(first.reach ?? '');
+	let panel = $state(first.panel ?? '');
+	let panelLogin = $state(first.panel_login ?? '');
+	let panelPassword = $state(first.panel_password ?? '');
+	let email = $state(first.email ?? '');
+	let helper = $state(first.helper ?? true);
 	let tried = $state(false);
 	let busy = $state(false);
 	let fault = $state.raw<FaultBody | null>(null);

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
 from typing import Annotated
 
@@ -23,8 +24,9 @@ from highshelf.cli.common import (
     part_of,
     secret_from,
     show,
+    table,
 )
-from highshelf.schemas.models import AccountChange, AccountNew, AccountOut
+from highshelf.schemas.models import AccountChange, AccountNew, AccountOut, LetterOut
 
 app = typer.Typer(no_args_is_help=True, help="Hosting accounts: how to reach them, checked and kept.")
 Transfer = Annotated[str, typer.Option(help="sftp://login@host:22, ftps://login@host:21 or ftp://login@host:21.")]
@@ -103,6 +105,57 @@ def add(
     with client(as_json) as service:
         account = service.account_add(new)
         show(account, as_json, lambda: _print(account))
+
+
+@app.command("letter")
+def letter(
+    file: Annotated[Path, typer.Argument(help="The letter as a text or HTML file; - reads standard input.")] = Path(
+        "-"
+    ),
+    keep: Annotated[
+        str, typer.Option(help="Keep what was found as an account of this name. Look at it first, without this.")
+    ] = "",
+    email: Annotated[str, typer.Option(help="Where applications write to their administrator.")] = "",
+    as_json: Json = False,
+) -> None:
+    """Read the letter a host sends when an account is opened. Nothing is kept unless --keep says so."""
+    try:
+        text = sys.stdin.read() if str(file) == "-" else file.read_text(encoding="utf-8", errors="replace")
+    except OSError as fault:
+        fail("input", f"{file} cannot be read: {fault.strerror}", "give the path of a text file", as_json, USAGE)
+    with client(as_json) as service:
+        found = service.account_letter(text)
+        if not keep:
+            show(found, as_json, lambda: _print_letter(found))
+            return
+        if found.missing:
+            told = ", ".join(found.missing)
+            fail("input", f"the letter does not say {told}", "add it with `highshelf account add`", as_json, USAGE)
+        given = {n: v for n, v in found.account.model_dump().items() if n != "name"}
+        account = service.account_add(AccountNew(**{**given, "name": keep, "email": email}))
+        show(account, as_json, lambda: _print(account))
+
+
+def _print_letter(found: LetterOut) -> None:
+    hidden = {s.text for s in found.found if s.secret}
+
+    def masked(text: str) -> str:
+        for secret in sorted(hidden, key=len, reverse=True):
+            text = text.replace(secret, "•" * 8)
+        return text
+
+    rows = [[s.name, masked(s.text), str(s.line), masked(s.where)] for s in found.found]
+    table(["value", "found", "line", "where it stands"], rows, "Nothing was found.")
+    for doubt in found.doubts:
+        out.print("  [magenta]note[/]  ", end="")
+        out.print(doubt, markup=False)
+    if found.missing:
+        out.print(
+            f"\nThe letter does not say {', '.join(found.missing)}: `highshelf account add` takes it.", markup=False
+        )
+    else:
+        name = found.account.name or "NAME"
+        out.print(f"\nIs that right? Then `highshelf account letter FILE --keep {name}` keeps it.", markup=False)
 
 
 @app.command("check")

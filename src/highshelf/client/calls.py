@@ -20,6 +20,7 @@ from highshelf.schemas.models import (
     InvitationOut,
     JobNew,
     JobOut,
+    LetterOut,
     Listing,
     MemberOut,
     OperatorInvite,
@@ -77,6 +78,10 @@ def health() -> Call[Health]:
 
 def account_add(new: AccountNew) -> Call[AccountOut]:
     return Call("POST", "/accounts", AccountOut.model_validate_json, body=_plain(new))
+
+
+def account_letter(text: str) -> Call[LetterOut]:
+    return Call("POST", "/accounts/letter", LetterOut.model_validate_json, body={"text": text})
 
 
 def account_list(part: Part = EVERYTHING) -> Call[Listing[AccountOut]]:

@@ -156,6 +156,7 @@ class Client:
 
     health = _sync(calls.health)
     account_add = _sync(calls.account_add)
+    account_letter = _sync(calls.account_letter)
     account_list = _sync(calls.account_list)
     account_show = _sync(calls.account_show)
     account_change = _sync(calls.account_change)
@@ -231,6 +232,7 @@ class AsyncClient:
 
     health = _async(calls.health)
     account_add = _async(calls.account_add)
+    account_letter = _async(calls.account_letter)
     account_list = _async(calls.account_list)
     account_show = _async(calls.account_show)
     account_change = _async(calls.account_change)

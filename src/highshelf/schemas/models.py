@@ -93,6 +93,44 @@ class SessionOut(Public):
     ends_at: datetime
 
 
+class LetterAsk(Public):
+    text: SecretStr = Field(description="the letter, as plain text or HTML, up to 200,000 characters")
+
+
+class LetterSaid(Public):
+    """One value found in a letter, and where. The text of a password is here, because whoever asks has just sent it."""
+
+    name: str
+    text: str
+    line: int = Field(description="counted from 1")
+    where: str = Field(description="that line's text")
+    sure: float = Field(description="0 to 1")
+    others: list[str] = Field(description="what else could be meant")
+    secret: bool
+
+
+class LetterAccount(Public):
+    """An account as the letter has it, to be confirmed. Nothing is kept."""
+
+    name: str
+    title: str
+    transfer: str
+    password: str
+    root: str
+    address: str
+    reach: str
+    panel: str
+    panel_login: str
+    panel_password: str
+
+
+class LetterOut(Public):
+    found: list[LetterSaid]
+    doubts: list[str]
+    missing: list[str] = Field(description="what an account needs and the letter does not say")
+    account: LetterAccount
+
+
 class AccountNew(Public):
     """A hosting account to be kept. Secrets are sealed at once."""
 

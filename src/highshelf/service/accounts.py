@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from fastapi import APIRouter
@@ -10,8 +11,20 @@ from sqlmodel import col
 
 from highshelf.core.account import check_address, check_reach, parse_transfer
 from highshelf.core.errors import ConflictError, InputError
+from highshelf.core.letter.propose import propose
+from highshelf.core.letter.read import read_letter
 from highshelf.engine.bench import account_of
-from highshelf.schemas.models import AccountChange, AccountCheck, AccountNew, AccountOut, Listing
+from highshelf.schemas.models import (
+    AccountChange,
+    AccountCheck,
+    AccountNew,
+    AccountOut,
+    LetterAccount,
+    LetterAsk,
+    LetterOut,
+    LetterSaid,
+    Listing,
+)
 from highshelf.service.deps import In, Wanted, Who
 from highshelf.service.faults import RESPONSES
 from highshelf.store.tables import AccountRow, InstallationRow, JobRow
@@ -24,6 +37,7 @@ SORTS = {
     "transfer": AccountRow.transfer_host,
     "checked": AccountRow.checked_at,
 }
+LONGEST_LETTER = 200_000
 SECRETS = {"password": "transfer", "key": "key", "panel_password": "panel"}
 
 
@@ -78,6 +92,30 @@ def _seal(room: In, name: str, given: dict[str, Any]) -> None:
         secret = given.get(field)
         if isinstance(secret, SecretStr) and secret.get_secret_value():
             room.store.set_secret(f"account/{name}/{ref}", secret.get_secret_value())
+
+
+@router.post("/letter", operation_id="account_letter")
+def letter(ask: LetterAsk, who: Who) -> LetterOut:
+    """Read a host's welcome letter. Nothing is kept and nothing contacted: the account is added when somebody confirms it."""
+    text = ask.text.get_secret_value()
+    if not text.strip():
+        raise InputError("the letter is empty", hint="paste the text that the host sent when the account was opened")
+    if len(text) > LONGEST_LETTER:
+        raise InputError(
+            f"the letter has {len(text)} characters, more than {LONGEST_LETTER}", hint="paste the part with the logins"
+        )
+    read = read_letter(text)
+    if not read.found:
+        raise InputError(
+            "nothing was found in this letter", hint="is it the letter with logins and addresses? fill the form by hand"
+        )
+    account = asdict(propose(read))
+    missing = list(account.pop("missing"))
+    found = [
+        LetterSaid(**{n: getattr(s, n) for n in LetterSaid.model_fields if n != "others"}, others=list(s.others))
+        for s in read.found
+    ]
+    return LetterOut(found=found, doubts=list(read.doubts), missing=missing, account=LetterAccount(**account))
 
 
 @router.get("", operation_id="account_list")

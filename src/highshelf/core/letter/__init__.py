@@ -1,0 +1,1 @@
+"""The letter a host sends when an account is opened: what it says, and where."""

@@ -1,0 +1,236 @@
+"""A letter's text into names and values, with the line each stands in and what that part of the letter is about.
+
+Rules:
+1. A name and its value stand in one line (`Login: sm1`, `Login .... sm1`, `Login   sm1`, `Login = sm1`), in two
+   (the name ends with a colon), in a row of a table with or without a row of names above, or in a sentence.
+2. A short line without a value that names a service is a heading; what follows is about it until the next one.
+3. A name that says itself what it is about (`FTP password`) needs no heading.
+"""
+
+from __future__ import annotations
+
+import html
+import re
+import unicodedata
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from highshelf.core.letter.words import words
+
+HEADING_CHARS = 60
+LABEL_CHARS = 48
+# A value in a table or beside a wide gap; letters are set with spaces, tabs or bars.
+GAP = re.compile(r"\t+|\s{2,}|\s*[|│┃║]\s*")
+RULE = re.compile(r"^[\s\-=_+*#~.|│─━═┌┐└┘├┤┬┴┼]+$")
+BULLET = re.compile(r"^\s*(?:[>\s]*)(?:[-*•·–▪◦►»]\s+|\d{1,2}[.)]\s+|\(?[a-z]\)\s+)?")
+SEPARATED = re.compile(r"^(?P<label>[^:=]{1,48}?)\s*(?:\.{3,}\s*:?|…\s*:?|=>|->|→|:|=)\s*(?P<value>\S.*)$")
+LABEL_ONLY = re.compile(r"^(?P<label>[^:]{1,48})\s*:\s*$")
+NAKED = re.compile(r"(?i)(?<![\w@./-])((?:[a-z0-9-]+\.)+[a-z]{2,}|\d{1,3}(?:\.\d{1,3}){3})(?![\w@/-])")
+# A word in a sentence, with or without marks around it.
+OPENING, CLOSING, WORD = "[\"'«„“‘]?", "[\"'»”’]?", "[^\\s\"'»”’]+"
+HOSTS = ("host", "site", "address", "temporary")
+# Marks that make bold or fixed type, around whole words: inside a word they may be part of a password.
+EMPHASIS = re.compile(r"(?<![^\s|(])(\*\*|__|`)(\S(?:[^*`]*?\S)?)\1(?![^\s|:,.)])")
+# A second name in the same line, after a comma, a slash, a bar or a bracket.
+NEXT = re.compile(r"(?:[\s,;/|(]+)(?P<label>[^\W\d_][\w .'’-]{1,30}?)\s*[:=]\s+(?=\S)")
+URL = re.compile(r"\b(?:https?|sftp|ftps?|ftpes)://\S+", re.I)
+
+
+@dataclass(frozen=True)
+class Pair:
+    """A name and its value as they stand in the letter; `line` counts from 1; `sentence`: found in running text; `under`: the heading above."""
+
+    label: str
+    value: str
+    line: int
+    section: str
+    sentence: bool = False
+    under: str = ""
+
+
+def plain(text: str) -> str:
+    """Text of a letter that came as HTML: cells and lines apart."""
+    if not re.search(r"<(?:br|p|tr|td|div|table|li|h\d)\b", text, re.I):
+        return text
+    text = re.sub(r"(?is)<(script|style|head)\b.*?</\1>", "", text)
+    text = re.sub(r"[\r\n]+", " ", text)
+    text = re.sub(r"(?i)</t[dh]>\s*<t[dh]\b[^>]*>", "\t", text)
+    text = re.sub(r"(?i)<(?:br|/p|/tr|/div|/li|/h\d|/table|hr)\b[^>]*>", "\n", text)
+    return html.unescape(re.sub(r"<[^>]+>", "", text))
+
+
+def lines_of(text: str) -> list[str]:
+    """Lines without quoting, bullets and emphasis; rules between parts become `---`."""
+    found = []
+    for raw in plain(text).replace("\r\n", "\n").replace("\u00a0", " ").split("\n"):
+        line = re.sub(r"^(?:\s*>)+\s?", "", raw).rstrip()
+        line = EMPHASIS.sub(r"\2", line)
+        line = "---" if line.strip() and RULE.match(line) else line
+        found.append(re.sub(r"^\s*[|│┃║]\s*|\s*[|│┃║]\s*$", "", line) if re.search("[|│┃║]", line) else line)
+    return found
+
+
+def pairs_of(text: str) -> list[Pair]:
+    """Every name and value of a letter, in its order."""
+    found: list[Pair] = []
+    section, under, waiting = "", "", None
+    header: list[str] = []
+    for number, raw in enumerate(lines_of(text), 1):
+        line = raw if raw == "---" else BULLET.sub("", raw).strip()
+        if line == "---":
+            continue
+        if not line:
+            header = []
+            continue
+        cells = [c.strip() for c in GAP.split(line) if c.strip()]
+        if waiting is not None:
+            pair, waiting = waiting, None
+            if not _is_pair(line) and not _is_heading(line):
+                found.append(replace(pair, value=line, line=number))
+                continue
+        if len(cells) >= 3 and not _values(cells) and sum(not _about(c) for c in cells) <= 1:
+            header = cells
+            continue
+        if header and len(cells) == len(header) + 1:
+            # Above the names of the services stands nothing.
+            header = ["", *header]
+        if header and len(cells) == len(header):
+            found += [replace(pair, under=cells[0]) for pair in _row(header, cells, number, section)]
+            continue
+        if (only := LABEL_ONLY.match(line)) and words().role(only["label"]):
+            waiting = Pair(only["label"].strip(), "", number, words().section(only["label"]) or section, under=under)
+            continue
+        made = list(_in_line(line, cells, number, section))
+        if made:
+            found += [replace(pair, under=under) for pair in made]
+        elif _is_heading(line):
+            section, under = words().section(line) or _site(line), line
+        else:
+            found += [replace(pair, under=line) for pair in _in_sentence(line, number, section)]
+    return found
+
+
+def _values(cells: list[str]) -> bool:
+    """Whether a row holds values rather than names."""
+    return any(re.search(r"\d|://|@|\w\.\w", c) for c in cells)
+
+
+def _row(header: list[str], cells: list[str], number: int, section: str) -> Iterator[Pair]:
+    about = words().section(cells[0]) or section
+    for label, value in zip(header, cells, strict=True):
+        if words().role(label):
+            yield Pair(label, value, number, words().section(label) or about)
+    # `FTP | ftp.saltmarsh.example | sm1`: which service it is stands in the first cell.
+    if words().section(cells[0]) and not words().role(header[0]):
+        yield Pair(cells[0], cells[0], number, about)
+
+
+def _is_pair(line: str) -> bool:
+    separated = SEPARATED.match(line)
+    return separated is not None and bool(_about(separated["label"]))
+
+
+def _about(label: str) -> str:
+    return words().role(label) or words().section(label)
+
+
+def _is_heading(line: str) -> bool:
+    text = line.strip(" :=-#[]*")
+    short = len(text) <= HEADING_CHARS and len(text.split()) <= 8
+    return short and not re.search(r"[.!?,;]$|://|@|\w\.\w", text) and bool(words().section(text) or _site(text))
+
+
+def _site(text: str) -> str:
+    """A heading about the site itself ends what was about a service."""
+    return "site" if words().role(text) in ("site", "address", "temporary", "root") else ""
+
+
+def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator[Pair]:
+    separated = SEPARATED.match(line)
+    if separated and not separated["value"].startswith("//") and not GAP.search(separated["label"].strip()):
+        label = separated["label"].strip()
+        if _about(label) and len(label.split()) <= 7:
+            yield from _split(label, separated["value"].strip(), number, section)
+            return
+    if len(cells) == 2 and len(cells[0]) <= LABEL_CHARS and _about(cells[0]):
+        yield from _split(cells[0].rstrip(" :=.…"), cells[1], number, section)
+
+
+def _split(label: str, value: str, number: int, section: str) -> Iterator[Pair]:
+    """One pair, or several when more names follow in the value (`User: a, password: b`)."""
+    about = words().section(label) or section
+    later = [m for m in NEXT.finditer(value) if words().role(m["label"]) and not URL.match(value[m.start("label") :])]
+    ends = [m.start() for m in later] + [len(value)]
+    yield Pair(label, value[: ends[0]].strip(), number, about)
+    for index, match in enumerate(later):
+        text = value[match.end() : ends[index + 1]].strip()
+        yield Pair(
+            match["label"].strip(),
+            text.rstrip(")") if "(" in value else text,
+            number,
+            words().section(match["label"]) or about,
+        )
+
+
+def _in_sentence(line: str, number: int, section: str) -> Iterator[Pair]:
+    """Names and values in running text: `your password is …`, `the user name sm1`, an address beside a word for it."""
+    flat = _flat(line)
+    taken: set[int] = set()
+    for label, start, text in [*_by_verb(line, flat), *_side_by_side(line, flat)]:
+        if start not in taken:
+            taken.add(start)
+            about = words().section(label) or words().section(_clause(line[:start])) or words().section(line) or section
+            yield Pair(label, text, number, about, sentence=True)
+    urls = list(URL.finditer(line))
+    for url in urls:
+        label = _clause(line[: url.start()]).strip(" :(–-") or "address"
+        about = words().section(label) or words().section(line[: url.start()]) or section
+        yield Pair(label, line[url.start() :].split()[0], number, about, sentence=True)
+    for host in NAKED.finditer(line):
+        before = _clause(line[: host.start()]).strip()
+        if words().role(before) in HOSTS and not any(u.start() <= host.start() < u.end() for u in urls):
+            port = re.match(r"\s*,?\s*(?:port|puerto)\s+(\d+)", line[host.end() :], re.I)
+            text = host[0] + (f", port {port[1]}" if port else "")
+            yield Pair(before, text, number, words().section(before) or section, sentence=True)
+
+
+def _flat(text: str) -> str:
+    """Without accents and capitals, letter for letter: places in it are places in the text."""
+    return "".join(unicodedata.normalize("NFKD", c)[0] for c in text).lower()
+
+
+def _clause(text: str) -> str:
+    """The last part of a sentence: what stands nearest before a name says what it is."""
+    return re.split(r"[.!?]\s|[,;(]\s?|\b(?:and|und|et|y)\b", text)[-1]
+
+
+def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
+    verbs = "|".join(words().verbs)
+    for match in re.finditer(rf"(?P<label>[^.:;,!?]{{2,60}}?)\s(?:{verbs})\s*:?\s+{OPENING}(?P<value>{WORD})", flat):
+        label = _clause(line[match.start("label") : match.end("label")])
+        role = words().role(label)
+        # The end of a clause after it makes any word a value: `your user is keeper, your …`.
+        closed = re.match(rf"{CLOSING}\s*(?:[.,;)]|$)|\s+(?:and|und|et|y)\b", flat[match.end() :])
+        text = line[match.start("value") : match.end("value")]
+        if role and role not in HOSTS and (_valuelike(text, role) or (closed and role == "login")):
+            yield label.strip(), match.start("value"), text
+
+
+def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
+    for role in ("customer", "password", "port", "root", "login"):
+        for stem in words().roles[role]:
+            for match in re.finditer(rf"\b{re.escape(stem)}\b\s*:?\s+{OPENING}(?P<value>{WORD})", flat):
+                text = line[match.start("value") : match.end("value")]
+                if _valuelike(text, role):
+                    yield stem, match.start("value"), text
+
+
+def _valuelike(text: str, role: str) -> bool:
+    """Whether a word in a sentence is a value and not the sentence going on."""
+    bare = text.strip(".,;:!?()")
+    if role == "port":
+        return bare.isdigit()
+    if role == "root":
+        return "/" in bare or bool(re.fullmatch(r"[\w-]*(?:www|web|htdocs|html|public)[\w-]*", bare))
+    mixed = bool(re.search(r"[A-Z]", bare[1:]) and re.search(r"[a-z]", bare))
+    return len(bare) >= 3 and bool(re.search(r"\d|[^\w\s]", bare) or mixed)

@@ -1,0 +1,321 @@
+"""What a welcome letter says, as values with the place they came from. Nothing is kept: somebody has to confirm it.
+
+Rules:
+1. What is about mail or name servers is never taken for the file transfer.
+2. Of several ways to bring files the encrypted one is proposed, SFTP before FTP with TLS before plain FTP.
+3. Marks around a value and brackets after it are not part of it. A full stop at the end of a sentence is not; at the end of a
+   line it is only when the letter does not end its other lines so. A password is one word.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Literal
+from urllib.parse import unquote, urlsplit
+
+from highshelf.core.letter.pairs import Pair, lines_of, pairs_of
+from highshelf.core.letter.words import words
+
+Kind = Literal["sftp", "ftps", "ftp", ""]
+PREFERENCE: dict[str, int] = {"sftp": 3, "ftps": 2, "ftp": 1, "": 0}
+DEFAULT_PORTS = {"sftp": "22", "ftps": "21", "ftp": "21"}
+SECRETS = ("transfer.password", "panel.password", "database.password")
+HOST = re.compile(
+    r"(?P<host>(?:[a-z0-9](?:[a-z0-9-]*[a-z0-9])?\.)+[a-z]{2,}|\d{1,3}(?:\.\d{1,3}){3}|\[[0-9a-f:]+\]|localhost)(?::(?P<port>\d{1,5}))?",
+    re.I,
+)
+PORT = re.compile(r"\b(?:port|puerto)\s*:?\s*(\d{1,5})", re.I)
+QUOTES = "\"'«»„“”‘’‹›<>`"
+# What ends a sentence, and what some letters end every line with.
+STOPS = ".,;"
+
+
+@dataclass(frozen=True)
+class Said:
+    """One value: its text, the line it stands in (from 1) and that line's text, how sure, and what else could be meant."""
+
+    name: str
+    text: str
+    line: int
+    where: str
+    sure: float
+    others: tuple[str, ...] = ()
+
+    @property
+    def secret(self) -> bool:
+        return self.name in SECRETS
+
+
+@dataclass(frozen=True)
+class Letter:
+    """Everything found, in a fixed order, and what somebody should look at twice."""
+
+    found: tuple[Said, ...]
+    doubts: tuple[str, ...]
+
+    def get(self, name: str) -> str:
+        return next((s.text for s in self.found if s.name == name), "")
+
+
+@dataclass(frozen=True)
+class _Candidate:
+    name: str
+    text: str
+    pair: Pair
+    score: float
+    kind: Kind = ""
+
+
+ORDER = (
+    "title",
+    "transfer.kind",
+    "transfer.host",
+    "transfer.port",
+    "transfer.login",
+    "transfer.password",
+    "root",
+    "address",
+    "temporary",
+    "web.host",
+    "panel",
+    "panel.login",
+    "panel.password",
+    "customer",
+    "database.host",
+    "database.name",
+    "database.user",
+    "database.password",
+    "nameserver",
+)
+
+
+def read_letter(text: str) -> Letter:
+    """Read a letter in English, German, French or Spanish, as plain text or HTML."""
+    lines = lines_of(text)
+    stop = _line_stop(pairs_of(text))
+    candidates = [c for pair in pairs_of(text) for c in _candidates(pair, stop)]
+    candidates = [c for c in candidates if not words().says_nothing(c.text)]
+    chosen = _choose(candidates)
+    said = [_said(c, candidates, lines) for c in chosen.values()]
+    if title := next(((n, w) for n, line in enumerate(lines, 1) if (w := words().greets(line.strip()))), None):
+        said.append(Said("title", title[1], title[0], lines[title[0] - 1].strip(), 0.6))
+    said.sort(key=lambda s: ORDER.index(s.name))
+    return Letter(tuple(said), tuple(_doubts(chosen, candidates, stop)))
+
+
+def _line_stop(pairs: list[Pair]) -> str:
+    """The mark that this letter ends its lines with, or ""."""
+    ends = Counter(p.value[-1] for p in pairs if p.value and not p.sentence)
+    if not ends:
+        return ""
+    mark, count = ends.most_common(1)[0]
+    return mark if mark in STOPS and count >= 3 and count >= 0.6 * ends.total() else ""
+
+
+def _candidates(pair: Pair, stop: str) -> Iterable[_Candidate]:
+    role, section = words().role(pair.label), pair.section
+    if section == "mail" or words().says_absent(pair.value):
+        return
+    if role == "nameserver" or section == "dns":
+        for host in HOST.finditer(pair.value):
+            yield _Candidate("nameserver", host["host"], pair, 1)
+        return
+    score = (2.0 if words().section(pair.label) else 1.0) + (0.5 if section else 0.0) - (0.7 if pair.sentence else 0.0)
+    for name, text in _meant(pair, role, section, stop):
+        # A customer number often is the panel's login; what says so itself counts more.
+        less = 1.0 if role == "customer" and name == "panel.login" else 0.0
+        yield _Candidate(name, text, pair, score - less, kind_of(pair))
+
+
+def kind_of(pair: Pair) -> Kind:
+    """Which kind of transfer a pair is about: by its name, else its value, else the heading above."""
+    for text in (pair.label, pair.value, pair.under):
+        found = _kind(text)
+        if found:
+            # What follows may say that it is encrypted: `FTP server: ftp.saltmarsh.example (TLS)`.
+            more = _kind(f"{pair.label} {pair.value} {pair.under if pair.sentence else ''}")
+            return "ftps" if found == "ftp" and more == "ftps" else found
+    return ""
+
+
+def _kind(text: str) -> Kind:
+    low = text.lower()
+    if re.search(r"\bsftp|\bssh\b|\bscp\b", low):
+        return "sftp"
+    if re.search(r"\bftpe?s\b|\bftp\b.{0,60}\b(tls|ssl)\b|\b(tls|ssl)\b.{0,20}\bftp\b", low):
+        return "ftps"
+    return "ftp" if re.search(r"\bftp\b", low) else ""
+
+
+def _meant(pair: Pair, role: str, section: str, stop: str) -> Iterable[tuple[str, str]]:
+    """What a pair says, as value names and texts."""
+    value = pair.value
+    url = re.search(r"\b(?:https?|s?ftps?|ftpes)://[^\s<>\"'»”)]+", value, re.I)
+    if url and not url[0].lower().startswith("http"):
+        yield from _from_transfer_url(url[0].rstrip(STOPS))
+    elif url:
+        yield from _from_address(pair, role, section, url[0].rstrip(STOPS))
+    elif role == "customer":
+        yield "customer", _word(value, pair, stop)
+        yield "panel.login", _word(value, pair, stop)
+    elif role in ("login", "password"):
+        yield from _credential(pair, role, section, stop)
+    elif role in ("name", "bare") and section == "database":
+        yield "database.name", _word(value, pair, stop)
+    elif role == "port" and section in ("", "transfer"):
+        yield from (("transfer.port", n) for n in re.findall(r"\b\d{2,5}\b", value)[:1])
+    elif role == "root" and section != "database":
+        yield "root", _path(_word(value, pair, stop))
+    elif role in ("temporary", "site", "address", "host", "") and (host := HOST.search(value)):
+        yield from _from_host(pair, role, section, host)
+
+
+def _from_transfer_url(url: str) -> Iterable[tuple[str, str]]:
+    parts = urlsplit(url)
+    if parts.hostname:
+        yield "transfer.host", parts.hostname
+    if parts.port:
+        yield "transfer.port", str(parts.port)
+    if parts.username:
+        yield "transfer.login", unquote(parts.username)
+    if parts.path.strip("/"):
+        yield "root", parts.path.strip("/")
+
+
+def _from_address(pair: Pair, role: str, section: str, url: str) -> Iterable[tuple[str, str]]:
+    """A web address: the panel's, a temporary one, or the site's. What stands behind it may say how to sign in."""
+    if section == "panel":
+        yield "panel", url
+        rest = pair.value.partition(url)[2]
+        if words().role(rest) == "customer" or re.search(r"(?i)\b(customer|kunden|client|cliente)", rest):
+            yield "panel.login", "=customer"
+    elif section == "database" or (section == "transfer" and role not in ("temporary", "site")):
+        return
+    elif role == "temporary":
+        yield "temporary", url
+    elif role in ("site", "address", "host") or section == "site":
+        yield "address", url
+
+
+def _credential(pair: Pair, role: str, section: str, stop: str) -> Iterable[tuple[str, str]]:
+    if words().says_same(pair.value):
+        return
+    group = {"panel": "panel", "database": "database"}.get(section, "transfer")
+    name = f"{group}.{'user' if (group, role) == ('database', 'login') else role}"
+    text = _word(pair.value, pair, stop)
+    if text and not (role == "login" and HOST.fullmatch(text) and "@" not in text):
+        yield name, text
+
+
+def _from_host(pair: Pair, role: str, section: str, host: re.Match[str]) -> Iterable[tuple[str, str]]:
+    name, port = host["host"].strip("[]"), host["port"]
+    port = port or (found[1] if (found := PORT.search(pair.value)) else None)
+    if section == "database":
+        yield "database.host", name
+    elif section == "panel":
+        yield "panel", f"https://{name}{':' + port if port else ''}/"
+    elif role == "temporary":
+        yield "temporary", f"http://{_site(pair.value, host)}/"
+    elif role == "host" and re.search(r"(?i)\bweb", pair.label):
+        yield "web.host", f"{name}:{port or 80}"
+    elif role == "site" or (role == "address" and section != "transfer"):
+        yield "address", f"https://{_site(pair.value, host)}/"
+    elif role in ("host", "address") or section == "transfer":
+        yield "transfer.host", name
+        if port:
+            yield "transfer.port", port
+
+
+def _site(value: str, host: re.Match[str]) -> str:
+    """Host with port and path, as an address without its scheme has them."""
+    rest = re.match(r"[\w./~:-]*", value[host.start() :])
+    return (rest[0] if rest else host[0]).rstrip("/" + STOPS)
+
+
+def _word(value: str, pair: Pair, stop: str) -> str:
+    """The value itself: without marks around it, brackets after it, and the end of the sentence."""
+    quoted = re.match(r"[\"«„“‘']\s*([^\"»”’']+?)\s*[\"»“”’']", value)
+    if quoted:
+        return quoted[1]
+    word = value.split()[0] if value.split() else ""
+    if pair.sentence:
+        return word.rstrip(STOPS + ":!?)").strip(QUOTES)
+    if stop and word.endswith(stop) and len(value.split()) == 1:
+        word = word[:-1]
+    # A comma or semicolon before a comment belongs to the comment.
+    elif len(value.split()) > 1:
+        word = word.rstrip(",;")
+    return word.strip("«»„“”‹›`") if word[:1] in QUOTES else word
+
+
+def _path(text: str) -> str:
+    return text.rstrip(STOPS).rstrip("/") or "/"
+
+
+def _choose(candidates: list[_Candidate]) -> dict[str, _Candidate]:
+    """The best of each value; transfer values follow the kind that is proposed."""
+    hosts = [c for c in candidates if c.name == "transfer.host"]
+    best = max(hosts, key=lambda c: (PREFERENCE[c.kind], c.score, -c.pair.line), default=None)
+    kind: Kind = best.kind if best is not None else ""
+    chosen: dict[str, _Candidate] = {}
+    for candidate in candidates:
+        known = chosen.get(candidate.name)
+        if known is None or _rank(candidate, kind) > _rank(known, kind):
+            chosen[candidate.name] = candidate
+    if best is not None:
+        chosen["transfer.host"] = best
+        _add_kind(chosen, best, kind)
+    login = chosen.get("panel.login")
+    if login is not None and login.text == "=customer":
+        customer = chosen.get("customer")
+        if customer is None:
+            del chosen["panel.login"]
+        else:
+            chosen["panel.login"] = replace(login, text=customer.text)
+    if "panel" not in chosen:
+        chosen.pop("panel.login", None)
+    return chosen
+
+
+def _rank(candidate: _Candidate, kind: Kind) -> tuple[float, float]:
+    """Of two for one value: what is about the proposed kind of transfer, then what says more clearly what it is."""
+    about = candidate.kind == kind if candidate.name.startswith("transfer.") and candidate.kind else True
+    return (1.0 if about else 0.0, candidate.score)
+
+
+def _add_kind(chosen: dict[str, _Candidate], host: _Candidate, kind: Kind) -> None:
+    port = chosen.get("transfer.port")
+    if kind in ("", "ftp") and port is not None and port.text == "22":
+        kind = "sftp"
+    kind = kind or "ftp"
+    chosen["transfer.kind"] = replace(host, name="transfer.kind", text=kind)
+    if port is None or (port.kind and port.kind != kind):
+        chosen["transfer.port"] = replace(host, name="transfer.port", text=DEFAULT_PORTS[kind], score=0.2)
+
+
+def _said(chosen: _Candidate, candidates: list[_Candidate], lines: list[str]) -> Said:
+    others = {c.text for c in candidates if c.name == chosen.name and c.text not in (chosen.text, "=customer")}
+    sure = min(0.98, 0.45 + 0.2 * chosen.score) - (0.15 if others and chosen.name != "nameserver" else 0.0)
+    where = re.sub(r"\s{2,}|\t", "  ", lines[chosen.pair.line - 1].strip())
+    if chosen.name == "nameserver":
+        return Said(
+            "nameserver", ", ".join(dict.fromkeys([chosen.text, *sorted(others)])), chosen.pair.line, where, sure
+        )
+    return Said(chosen.name, chosen.text, chosen.pair.line, where, round(max(sure, 0.1), 2), tuple(sorted(others)))
+
+
+def _doubts(chosen: dict[str, _Candidate], candidates: list[_Candidate], stop: str) -> Iterable[str]:
+    kinds = {c.kind for c in candidates if c.name == "transfer.host"} | {_kind(c.pair.under) for c in candidates}
+    if (kind := chosen.get("transfer.kind")) is not None and kind.text == "ftp":
+        better = "the letter speaks of TLS" if "ftps" in kinds else "ask the host for SFTP or FTP with TLS"
+        yield f"plain FTP sends the password and every file in the clear: {better}"
+    for name in ("transfer.password", "panel.password"):
+        found = chosen.get(name)
+        if found is not None and not found.pair.sentence and found.text[-1:] in STOPS and not stop:
+            yield f"line {found.pair.line}: the password ends with “{found.text[-1]}”; is that part of it?"
+    address = chosen.get("address")
+    if "temporary" in chosen and address is not None:
+        yield f"{chosen['temporary'].text} is proposed: {address.text} may not lead there yet"

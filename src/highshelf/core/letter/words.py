@@ -1,0 +1,79 @@
+"""The words of letters, read once from words.yaml."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib import resources
+
+import yaml
+
+from highshelf.core.pages.lexicon import fold, stem_in
+
+
+@dataclass(frozen=True)
+class Words:
+    sections: dict[str, tuple[str, ...]]
+    roles: dict[str, tuple[str, ...]]
+    customers: tuple[str, ...]
+    same: tuple[str, ...]
+    nothing: tuple[str, ...]
+    absent: tuple[str, ...]
+    anybody: tuple[str, ...]
+    greetings: tuple[str, ...]
+    verbs: tuple[str, ...]
+
+    def section(self, text: str) -> str:
+        """What a label or heading is about, or ""."""
+        found = _first(self.sections, text)
+        if not found and self.role(text) in ("login", "password", "customer") and self.says_customer(text):
+            return "panel"
+        return found
+
+    def role(self, label: str) -> str:
+        """What a label calls, or ""."""
+        return _first(self.roles, label)
+
+    def says_customer(self, text: str) -> bool:
+        return any(stem in fold(text.lower()) for stem in self.customers)
+
+    def says_same(self, text: str) -> bool:
+        return _any(self.same, fold(text.lower()))
+
+    def says_absent(self, text: str) -> bool:
+        return _any(self.absent, fold(text.lower()))
+
+    def greets(self, line: str) -> str:
+        """Whom a line greets by name, or ""."""
+        folded = fold(line.lower())
+        for greeting in sorted(self.greetings, key=len, reverse=True):
+            if folded.startswith(greeting + " "):
+                rest = " ".join(line.split()[len(greeting.split()) :])
+                # `Hallo liebe …` greets twice.
+                name = self.greets(rest) or rest.strip(" ,!:.")
+                fits = name[:1].isupper() and len(name) <= 60 and not _any(self.anybody, fold(name.lower()))
+                return name if fits else ""
+        return ""
+
+    def says_nothing(self, text: str) -> bool:
+        return fold(text) in {fold(w) for w in self.nothing} or not fold(text)
+
+
+def _any(stems: tuple[str, ...], folded: str) -> bool:
+    return any(stem_in(fold(stem), folded) for stem in stems)
+
+
+def _first(kinds: dict[str, tuple[str, ...]], text: str) -> str:
+    # In capitals and small letters as they come: `MySQL` is one word here.
+    folded = fold(text.lower())
+    return next((kind for kind, stems in kinds.items() if _any(stems, folded)), "")
+
+
+@lru_cache(maxsize=1)
+def words() -> Words:
+    raw = yaml.safe_load(resources.files(__package__).joinpath("words.yaml").read_text(encoding="utf-8"))
+    sections, roles = ({n: tuple(map(str, s)) for n, s in raw[kind].items()} for kind in ("sections", "roles"))
+    lists = {
+        k: tuple(map(str, raw[k])) for k in ("customers", "same", "nothing", "absent", "anybody", "greetings", "verbs")
+    }
+    return Words(sections, roles, **lists)
