@@ -15,8 +15,9 @@ AXE = Path(__file__).resolve().parents[2] / "console/node_modules/axe-core/axe.m
 SECONDS = 20_000
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def chromium() -> Iterator[Browser]:
+    """A browser for each module: while one is open its event loop is running, and no asynchronous test can run."""
     expect.set_options(timeout=SECONDS)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
