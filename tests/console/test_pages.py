@@ -63,6 +63,26 @@ def test_a_session_that_ends_elsewhere_loses_nothing_that_was_typed(
     assert console.faults == []
 
 
+def test_a_page_that_is_followed_goes_on_after_signing_in_again(
+    console: Console, clean: Hosting, service: Service, tidebook: Path
+) -> None:
+    page = console.page
+    ready_by_api(service, clean, tidebook, "choir")
+    console.become_first()
+    job = service.install("tidebook", "choir", settings={"site.title": "?"})
+    console.open(f"/jobs/{job.id}")
+    page.get_by_role("textbox").fill("Evensong")
+    service.cli("session", "end", service.cli_json("session", "list")["items"][0]["id"])
+    # Nobody touched the page: its line was cut, and it found out why.
+    expect(page.get_by_role("heading", name="You were signed out")).to_be_visible()
+    sign_in(console)
+    expect(page.get_by_text("The line to the service is down.")).to_be_hidden()
+    expect(page.get_by_role("textbox")).to_have_value("Evensong")
+    console.button("Answer").click()
+    expect(page.get_by_text("It stands.")).to_be_visible(timeout=60_000)
+    assert console.faults == []
+
+
 @pytest.fixture
 def yards(service: Service) -> None:
     with service.client as client:

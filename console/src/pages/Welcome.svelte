@@ -65,7 +65,11 @@
 		event.preventDefault();
 		tried = true;
 		fault = null;
-		if (wrongName || wrongPassword || wrongOnce) return;
+		if (wrongName || wrongPassword || wrongOnce) {
+			const form = event.currentTarget as HTMLFormElement;
+			requestAnimationFrame(() => form.querySelector<HTMLElement>('[aria-invalid=true]')?.focus());
+			return;
+		}
 		busy = true;
 		try {
 			await session.accept(code, name.trim(), password);

@@ -9,6 +9,7 @@ const SILENCE_MS = 16_000;
 const AGAIN_MS = [500, 1000, 2000, 4000];
 // Browsers keep six connections to a service in all tabs together: a tab nobody looks at gives its line back.
 const HIDDEN_MS = 4_000;
+const SIGNED_OUT_MS = 2_000;
 
 /**
  * A line of server-sent events that heals by itself.
@@ -22,6 +23,7 @@ export class LiveLine {
 	#again: ReturnType<typeof setTimeout> | undefined;
 	#hidden: ReturnType<typeof setTimeout> | undefined;
 	#fails = 0;
+	#stopped = false;
 	#last: number;
 
 	constructor(
@@ -34,12 +36,14 @@ export class LiveLine {
 	}
 
 	start(): () => void {
+		this.#stopped = false;
 		document.addEventListener('visibilitychange', this.#seen);
 		this.#open();
 		return () => this.stop();
 	}
 
 	stop(): void {
+		this.#stopped = true;
 		document.removeEventListener('visibilitychange', this.#seen);
 		clearTimeout(this.#hidden);
 		this.#close();
@@ -87,11 +91,12 @@ export class LiveLine {
 		this.#again = setTimeout(() => void this.#retry(), wait);
 	}
 
-	/** A session that was ended elsewhere refuses the line for good: find out, instead of trying for ever. */
+	/** A session that was ended elsewhere gets no line: wait until somebody signs in again, under whose eyes the page still is. */
 	async #retry(): Promise<void> {
 		await session.load();
-		if (session.known && !session.operator) return;
-		if (this.state === 'down') this.#open();
+		if (this.state !== 'down' || this.#stopped) return;
+		if (session.operator) this.#open();
+		else this.#again = setTimeout(() => void this.#retry(), SIGNED_OUT_MS);
 	}
 
 	#close(): void {

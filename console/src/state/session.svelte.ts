@@ -32,7 +32,9 @@ class Session {
 
 	async load(): Promise<void> {
 		try {
-			this.#become(await done(api.GET('/api/v1/session')));
+			const now = await done(api.GET('/api/v1/session'));
+			if (this.operator && !now.operator) this.ended = true;
+			this.#become(now);
 			this.fault = null;
 			this.known = true;
 		} catch (reason) {
