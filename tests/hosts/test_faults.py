@@ -86,7 +86,7 @@ def test_another_application_at_the_target(clean: Hosting, ready: Service) -> No
     before = clean.picture("ferry")
     fault = refused(ready).fault
     assert fault.code == "target"
-    assert "another application" in fault.message and "index.php" in fault.message and "--at" in fault.hint
+    assert "another application" in fault.message and "index.php" in fault.message and "another place" in fault.hint
     done = ready.cli("install", "tidebook", "ferry")
     assert done.returncode == 1 and "index.php" in done.stderr
     assert clean.picture("ferry") == before
