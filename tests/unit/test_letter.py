@@ -64,7 +64,7 @@ PASSWORDS = st.builds(
 @pytest.mark.parametrize("layout", LAYOUTS)
 @pytest.mark.parametrize("language", LABELS)
 @given(password=PASSWORDS)
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40, deadline=None, derandomize=True)
 def test_a_password_is_taken_whole(language: str, layout: str, password: str) -> None:
     server, user, secret = LABELS[language]
     form = LAYOUTS[layout]
@@ -131,7 +131,7 @@ def test_what_is_no_letter_says_nothing(text: str) -> None:
 
 
 @given(text=st.text(max_size=400))
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150, deadline=None, derandomize=True)
 def test_any_text_is_read_without_a_fault(text: str) -> None:
     for said in read_letter(text).found:
         assert said.text and said.line >= 1

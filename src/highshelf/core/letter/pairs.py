@@ -85,7 +85,9 @@ def pairs_of(text: str) -> list[Pair]:
         cells = [c.strip() for c in GAP.split(line) if c.strip()]
         if waiting is not None:
             pair, waiting = waiting, None
-            if not _is_pair(line) and not _is_heading(line):
+            # One word with a digit or a mark in it is a value, whatever names it holds.
+            lone = " " not in line and not line.endswith(":") and _valuelike(line, "password")
+            if lone or not (_is_pair(line) or _is_heading(line)):
                 found.append(replace(pair, value=line, line=number))
                 continue
         if len(cells) >= 3 and not _values(cells) and sum(not _about(c) for c in cells) <= 1:
