@@ -27,9 +27,6 @@
 		'database.password': 'Database password',
 		nameserver: 'Name servers',
 	};
-	const secrets = $derived((letter.read?.found ?? []).filter((s) => s.secret).map((s) => s.text));
-	const masked = (text: string): string =>
-		secrets.reduce((out, secret) => out.replaceAll(secret, '••••••••'), text);
 </script>
 
 <details class="card-paper letter" open={letter.read === null}>
@@ -79,7 +76,7 @@
 					<dt>{WORDS[one.name] ?? one.name}</dt>
 					<dd>
 						<span class="code">{one.secret ? '••••••••' : one.text}</span>
-						<span class="small quiet">line {one.line}: {masked(one.where)}</span>
+						<span class="small quiet">line {one.line}: {one.where}</span>
 						{#if one.others.length && !one.secret}<span class="small quiet">or {one.others.join(', ')}</span
 							>{/if}
 					</dd>

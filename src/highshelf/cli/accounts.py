@@ -137,14 +137,7 @@ def letter(
 
 
 def _print_letter(found: LetterOut) -> None:
-    hidden = {s.text for s in found.found if s.secret}
-
-    def masked(text: str) -> str:
-        for secret in sorted(hidden, key=len, reverse=True):
-            text = text.replace(secret, "•" * 8)
-        return text
-
-    rows = [[s.name, masked(s.text), str(s.line), masked(s.where)] for s in found.found]
+    rows = [[s.name, "•" * 8 if s.secret else s.text, str(s.line), s.where] for s in found.found]
     table(["value", "found", "line", "where it stands"], rows, "Nothing was found.")
     for doubt in found.doubts:
         out.print("  [magenta]note[/]  ", end="")

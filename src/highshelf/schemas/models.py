@@ -1,4 +1,4 @@
-"""The public form of everything. Secrets are in no answer but `Revealed`."""
+"""The public form of everything. Secrets are in no answer but `Revealed`, and in `LetterOut` those that whoever asks has just sent."""
 
 from __future__ import annotations
 
@@ -103,7 +103,7 @@ class LetterSaid(Public):
     name: str
     text: str
     line: int = Field(description="counted from 1")
-    where: str = Field(description="that line's text")
+    where: str = Field(description="that line's text, passwords masked")
     sure: float = Field(description="0 to 1")
     others: list[str] = Field(description="what else could be meant")
     secret: bool

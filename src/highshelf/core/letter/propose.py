@@ -47,7 +47,10 @@ def propose(letter: Letter) -> Proposal:
         )
         login = TransferLogin(kind, get("transfer.host"), int(get("transfer.port")), get("transfer.login"))
         transfer = login.address
-    host = urlsplit(address).hostname or ""
+    try:
+        host = urlsplit(address).hostname or ""
+    except ValueError:
+        host = ""
     numeric = bool(re.fullmatch(r"[\d.]+|.*:.*", host))
     panel_password = get("panel.password")
     known = {"address": address}

@@ -28,6 +28,7 @@ HOST = re.compile(
     re.I,
 )
 PORT = re.compile(r"\b(?:port|puerto)\s*:?\s*(\d{1,5})", re.I)
+MASK = "•" * 8
 QUOTES = "\"'«»„“”‘’‹›<>`"
 # What ends a sentence, and what some letters end every line with.
 STOPS = ".,;"
@@ -35,7 +36,7 @@ STOPS = ".,;"
 
 @dataclass(frozen=True)
 class Said:
-    """One value: its text, the line it stands in (from 1) and that line's text, how sure, and what else could be meant."""
+    """One value: its text, the line it stands in (from 1) and that line's text without passwords, how sure, and what else could be meant."""
 
     name: str
     text: str
@@ -174,7 +175,14 @@ def _meant(pair: Pair, role: str, section: str, stop: str) -> Iterable[tuple[str
 
 
 def _from_transfer_url(url: str) -> Iterable[tuple[str, str]]:
-    parts = urlsplit(url)
+    try:
+        parts = urlsplit(url)
+        _ = parts.port
+    except ValueError:
+        # A port that is none, a bracket that is never closed: nothing that could be signed in to.
+        return
+    if parts.password:
+        yield "transfer.password", unquote(parts.password)
     if parts.hostname:
         yield "transfer.host", parts.hostname
     if parts.port:
@@ -300,6 +308,8 @@ def _said(chosen: _Candidate, candidates: list[_Candidate], lines: list[str]) ->
     others = {c.text for c in candidates if c.name == chosen.name and c.text not in (chosen.text, "=customer")}
     sure = min(0.98, 0.45 + 0.2 * chosen.score) - (0.15 if others and chosen.name != "nameserver" else 0.0)
     where = re.sub(r"\s{2,}|\t", "  ", lines[chosen.pair.line - 1].strip())
+    for secret in sorted({c.text for c in candidates if c.name in SECRETS}, key=len, reverse=True):
+        where = where.replace(secret, MASK)
     if chosen.name == "nameserver":
         return Said(
             "nameserver", ", ".join(dict.fromkeys([chosen.text, *sorted(others)])), chosen.pair.line, where, sure
