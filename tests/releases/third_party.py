@@ -6,6 +6,7 @@ into the tree, as the applications' own releases have them. Nothing is changed f
 
 from __future__ import annotations
 
+import gzip
 import os
 import shutil
 import subprocess
@@ -20,7 +21,7 @@ EDITION = 6
 
 
 def archive(name: str) -> Path:
-    """The prepared archive of `shaarli`, `ocsinventory-reports` or `tt-rss`; made once a machine."""
+    """The prepared archive of a package in RECIPES; made once a machine."""
     make, file_name = RECIPES[name]
     target = CACHE / f"{EDITION}" / file_name
     if not target.exists():
@@ -146,6 +147,37 @@ def _tt_rss(work: Path, target: Path) -> None:
         tar.add(tree, tree.name)
 
 
+def _zabbix(work: Path, target: Path) -> None:
+    """Web folder `ui/` below the root, the schema for two servers beside it, configuration offered for download."""
+    box = _unpacked(work, "zabbix-frontend-php", "zabbix-server-mysql", "zabbix-server-pgsql")
+    tree = work / "zabbix-6.0.14"
+    shutil.copytree(box / "usr/share/zabbix", tree / "ui", symlinks=True)
+    for kind, origin in (("mysql", "zabbix-server-mysql"), ("postgresql", "zabbix-server-pgsql")):
+        (tree / "database" / kind).mkdir(parents=True)
+        for name in ("schema", "images", "data"):
+            packed = (box / "usr/share" / origin / f"{name}.sql.gz").read_bytes()
+            (tree / "database" / kind / f"{name}.sql").write_bytes(gzip.decompress(packed))
+    log = box / "usr/share/doc/zabbix-frontend-php/changelog.gz"
+    (tree / "ChangeLog").write_bytes(gzip.decompress(log.read_bytes()))
+    _drop_links(tree)
+    with tarfile.open(target, "w:gz", compresslevel=5) as tar:
+        tar.add(tree, tree.name)
+
+
+def _postfixadmin(work: Path, target: Path) -> None:
+    """Web folder `public/`, its configuration a file that is placed by hand, proof of ownership by a hash in it."""
+    box = _unpacked(work, "postfixadmin")
+    tree = work / "postfixadmin-3.3.13"
+    shutil.copytree(box / "usr/share/postfixadmin", tree, symlinks=True)
+    shutil.copytree(box / "usr/share/doc/postfixadmin/DOCUMENTS", tree / "DOCUMENTS")
+    log = box / "usr/share/doc/postfixadmin/changelog.gz"
+    (tree / "CHANGELOG.TXT").write_bytes(gzip.decompress(log.read_bytes()))
+    _drop_links(tree)
+    shutil.copy(box / "etc/postfixadmin/config.inc.php", tree / "config.inc.php")
+    with tarfile.open(target, "w:gz") as tar:
+        tar.add(tree, tree.name)
+
+
 def _unpacked(work: Path, *packages: str) -> Path:
     """All packages, unpacked over each other, not installed."""
     debs, box = work / "debs", work / "box"
@@ -229,4 +261,6 @@ RECIPES: dict[str, tuple[Callable[[Path, Path], None], str]] = {
     "shaarli": (_shaarli, "shaarli-0.12.1.zip"),
     "ocsinventory-reports": (_ocs, "ocsreports-2.11.1.zip"),
     "tt-rss": (_tt_rss, "tt-rss-20210204.tar.gz"),
+    "zabbix-frontend-php": (_zabbix, "zabbix-6.0.14.tar.gz"),
+    "postfixadmin": (_postfixadmin, "postfixadmin-3.3.13.tar.gz"),
 }

@@ -1,13 +1,8 @@
-"""The models of both kinds of primer, and the reading of their YAML."""
+"""The models of both kinds of primer."""
 
 from __future__ import annotations
 
-from typing import Any
-
-import yaml
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
-
-from highshelf.core.errors import PrimerError
+from pydantic import BaseModel, ConfigDict, Field
 
 
 class Strict(BaseModel):
@@ -72,7 +67,10 @@ class LoginChange(Strict):
 
 
 class ApplicationPrimer(Strict):
-    """What an application's archive and pages do not say themselves. Everything is optional."""
+    """What an application's archive and pages do not say themselves. Everything but the first three is optional.
+
+    recognise: paths in the release, all of which must be there; `*` stands for any part of a name.
+    """
 
     kind: str = Field(pattern="^application$")
     name: str
@@ -86,26 +84,6 @@ class ApplicationPrimer(Strict):
     change_login: list[LoginChange] = []
 
 
+# Beside these a panel may have `sites` (the names of its websites) and `create-site` (with {site.name}, {site.label},
+# the part before the first dot, {site.domain}, the rest, and {site.folder}).
 TASKS = ("sign-in", "databases", "users", "create-database", "create-user", "attach", "drop-database", "drop-user")
-
-
-def read_primer(text: str, source: str = "primer") -> PanelPrimer | ApplicationPrimer:
-    """Read and check a primer.
-
-    Raises:
-        PrimerError: all faults at once, each with the place in the file.
-    """
-    try:
-        raw: Any = yaml.safe_load(text)
-    except yaml.YAMLError as fault:
-        raise PrimerError(f"{source} is not YAML: {fault}") from None
-    kind = raw.get("kind") if isinstance(raw, dict) else None
-    model: type[PanelPrimer] | type[ApplicationPrimer] = PanelPrimer if kind == "panel" else ApplicationPrimer
-    try:
-        primer = model.model_validate(raw)
-    except ValidationError as fault:
-        faults = [f"{'.'.join(str(p) for p in e['loc'])}: {e['msg']}" for e in fault.errors()]
-        raise PrimerError(f"{source} has {len(faults)} faults: " + "; ".join(faults), faults=faults) from None
-    if isinstance(primer, PanelPrimer) and (missing := [t for t in TASKS if t not in primer.tasks]):
-        raise PrimerError(f"{source} lacks the tasks {', '.join(missing)}")
-    return primer

@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
+import json
 import posixpath
-import re
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
 
 from highshelf.core.errors import ArchiveError
 
 
 @dataclass(frozen=True)
 class Member:
-    """One file of an archive. `path` is as the archive says it; `link` is where a link points, or ""."""
+    """One file of an archive. `path` is as the archive says it; `link` is where a link points, or "".
+
+    `hard`: a hard link, whose target is said from the archive's root and not from the link's own folder.
+    """
 
     path: str
     size_bytes: int
     sha256: str
     link: str = ""
+    hard: bool = False
 
 
 @dataclass(frozen=True)
@@ -38,58 +42,38 @@ class Contents:
         return sorted({f.path.split("/", 1)[0] for f in self.files})
 
 
-def contents_of(members: Iterable[Member]) -> Contents:
-    """Check every name, find the wrapper, strip it.
+@dataclass(frozen=True)
+class Laid:
+    """The contents, and where each member of the archive (by its number) goes; `told` is what was done by a word."""
 
-    Raises:
-        ArchiveError: nothing inside, or names that could leave the target or collide; all of them are told.
-    """
-    found = list(members)
-    if not found:
-        raise ArchiveError("the archive holds no files")
-    faults = [f"{m.path}: {why}" for m in found if (why := danger(m))]
-    lower: dict[str, str] = {}
-    for m in found:
-        key = m.path.casefold()
-        if key in lower and lower[key] != m.path:
-            faults.append(f"{m.path}: differs from {lower[key]} by letter case only")
-        lower[key] = m.path
-    if faults:
-        shown = "; ".join(faults[:8]) + (f"; and {len(faults) - 8} more" if len(faults) > 8 else "")
-        raise ArchiveError(
-            f"the archive is not safe to unpack: {shown}",
-            hint="get the release from its maker again, or mend the archive by hand",
-        )
-    wrapper = wrapper_of([m.path for m in found])
-    cut = len(wrapper) + 1 if wrapper else 0
-    return Contents(
-        wrapper, tuple(sorted((Member(m.path[cut:], m.size_bytes, m.sha256) for m in found), key=lambda m: m.path))
-    )
+    contents: Contents
+    places: dict[int, list[str]] = field(default_factory=dict)
+    told: tuple[tuple[str, str], ...] = ()
 
-
-def danger(member: Member) -> str:
-    """Why a member may not be unpacked, or ""."""
-    path = member.path
-    if member.link:
-        return f"a link (to {member.link}), which this version does not place"
-    if path.startswith("/") or re.match(r"^[A-Za-z]:", path):
-        return "an absolute path"
-    if "\\" in path:
-        return "a backslash"
-    if ".." in path.split("/"):
-        return "leads out of the folder"
-    if any(ord(c) < 32 or ord(c) == 127 for c in path):
-        return "a control character"
-    if len(path.encode()) > 1024 or any(len(part.encode()) > 255 for part in path.split("/")):
-        return "an over-long name"
-    return ""
+    @property
+    def altered(self) -> bool:
+        """Whether what is placed is not simply what the archive unpacks to."""
+        return bool(self.told)
 
 
 def wrapper_of(paths: list[str]) -> str:
     """The folder around everything, nested ones included, or ""."""
-    wrapper = ""
-    while True:
-        tops = {p[len(wrapper) :].lstrip("/").split("/", 1)[0] for p in paths}
-        if len(tops) != 1 or any(posixpath.dirname(p[len(wrapper) :].lstrip("/")) == "" for p in paths):
-            return wrapper
-        wrapper = posixpath.join(wrapper, tops.pop())
+    shared = posixpath.commonpath([posixpath.dirname(p) or "." for p in paths]) if paths else ""
+    return "" if shared == "." else shared
+
+
+def to_lines(contents: Contents) -> Iterator[str]:
+    """The form in which a list of contents is kept: the wrapper in the first line, then a file a line."""
+    yield json.dumps({"wrapper": contents.wrapper}) + "\n"
+    for f in contents.files:
+        yield json.dumps([f.path, f.size_bytes, f.sha256]) + "\n"
+
+
+def from_lines(lines: Iterable[str]) -> Contents:
+    """What `to_lines` made. Raises ArchiveError when it is damaged."""
+    rest = iter(lines)
+    try:
+        wrapper = json.loads(next(rest))["wrapper"]
+        return Contents(wrapper, tuple(Member(*json.loads(line)) for line in rest))
+    except (StopIteration, ValueError, KeyError, TypeError):
+        raise ArchiveError("a release's list of contents is damaged", hint="check the release in again") from None

@@ -1,36 +1,31 @@
-"""What can be read out of a release: name and version, database needs, installer, configuration samples."""
+"""What was read out of a release: conclusions from clues and names, each kept with where it stands and how sure it is."""
 
 from __future__ import annotations
 
-import json
 import re
-from collections.abc import Callable
-from dataclasses import dataclass, field
-from typing import Any
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
 
+from highshelf.core.release import names
+from highshelf.core.release.clues import Clue
 from highshelf.core.release.contents import Contents
+from highshelf.core.release.php.tables import ALWAYS
 
-Peek = Callable[[str], bytes]
-
-DATABASES = {
-    "mariadb": re.compile(
-        rb"\bnew\s+mysqli\b|\bmysqli_(?:real_)?connect\b|\bmysqli_init\b|mysql:(?:host|dbname|unix_socket)=|pdo_mysql"
-    ),
-    "postgresql": re.compile(rb"\bpg_connect\s*\(|pgsql:(?:host|dbname)=|pdo_pgsql"),
-}
-INSTALLER = re.compile(
-    r"^(?:[\w.-]+/)?(install(?:er|ation)?|setup)(?:/(?:index\.php|install\.php|setup\.php)|\.php)$", re.I
+PRE_RELEASE = re.compile(r"(?i)(alpha|beta|(?<![a-z])rc|dev|pre(?!fix)|snapshot|nightly|git|\d[ab]\d)")
+GENERIC = re.compile(
+    r"(?i)^(latest|release|master|main|trunk|upload|source|src|htdocs|www|public_html|web|html|archive|download|package|dist|build|app|files|stable|full|update|\d[\d.]*)$"
 )
-SAMPLE = re.compile(
-    r"(config|settings|parameters|\.env)[\w.-]*[.-](?:example|sample|dist|default|tpl)|(?:example|sample|default)[.-][\w.-]*(?:config|settings)|(?:config|settings)\.(?:example|sample|dist|default)\.",
-    re.I,
-)
-README = re.compile(r"^(readme|install|changelog|upgrading|license|copying)[\w.-]*$", re.I)
+MAX_KEPT = 300
+# Clues below this are kept for reading, and decide nothing.
+DECIDES = 0.45
+# What a library that came along says of itself is no need of the application's.
+OF_A_LIBRARY = 0.4
 
 
 @dataclass(frozen=True)
 class Finding:
-    """A thing read, where it was read, and how sure it is (0 to 1)."""
+    """A thing read, where it was read (`file:line`), and how sure it is (0 to 1)."""
 
     what: str
     value: str
@@ -40,7 +35,19 @@ class Finding:
 
 @dataclass(frozen=True)
 class Findings:
-    """Everything that was read out of a release."""
+    """Everything that was read out of a release.
+
+    Attributes:
+        php, php_below: the oldest PHP that it takes, and the first that it does not; "" when nothing says so.
+        extensions, wished_extensions: those it does not run without, and those it would like.
+        databases: kinds it can use; `none_needed` when it also runs without one.
+        database_versions: kind -> the oldest version.
+        installer_routes: addresses of an installer that has no file of its own, such as `setup`.
+        dump_databases: the names that its SQL files insist on.
+        web_folder: the folder that the web must see, "" when it is the root.
+        packed: how it was packed, for people ("7z", "zip", "2 archives").
+        notes: what was odd in the archive, with the member's name.
+    """
 
     name: str
     version: str
@@ -51,95 +58,271 @@ class Findings:
     dotfiles: tuple[str, ...]
     has_php: bool
     details: tuple[Finding, ...] = field(default=())
+    title: str = ""
+    pre_release: bool = False
+    php: str = ""
+    php_below: str = ""
+    extensions: tuple[str, ...] = ()
+    wished_extensions: tuple[str, ...] = ()
+    database_versions: dict[str, str] = field(default_factory=dict)
+    installer_routes: tuple[str, ...] = ()
+    terminal_installers: tuple[str, ...] = ()
+    dumps: tuple[str, ...] = ()
+    dump_databases: tuple[str, ...] = ()
+    writable: tuple[str, ...] = ()
+    web_folder: str = ""
+    administration: tuple[str, ...] = ()
+    javascript: tuple[str, ...] = ()
+    licences: tuple[str, ...] = ()
+    rewriting: bool = False
+    wrapper: str = ""
+    packed: str = ""
+    notes: tuple[str, ...] = ()
 
     def installer_entries(self) -> list[str]:
         """What tidying takes away: the installer's top folder or its file."""
         entries = []
         for path in self.installers:
             folder = path.rpartition("/")[0]
-            entries.append(folder if re.search(r"(^|/)(install(er|ation)?|setup)$", folder, re.I) else path)
+            entries.append(folder if names.INSTALLER_FOLDER.search(folder) else path)
         return sorted(set(entries))
 
 
-def find(contents: Contents, file_name: str, peek: Peek) -> Findings:
-    """Read a release. `peek` gives a file's bytes by its path below the wrapper."""
+def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: str | None = None) -> Findings:
+    """Conclude. The clues' paths are those of the archive; `wrapper` is what was stripped (default: the contents')."""
+    wrapper = contents.wrapper if wrapper is None else wrapper
+    cut = len(wrapper) + 1 if wrapper else 0
+    found = [replace(c, path=c.path[cut:], value=c.value[cut:] if c.what == "terminal" else c.value) for c in clues]
+    strangers = names.libraries([f.path for f in contents.files])
+    found = [replace(c, sure=c.sure * OF_A_LIBRARY) if _below(c.path, strangers) else c for c in found]
+    by_what: dict[str, list[Clue]] = defaultdict(list)
+    for clue in found:
+        by_what[clue.what].append(clue)
     paths = [f.path for f in contents.files]
-    details: list[Finding] = []
-    name, version = _identity(contents, file_name, peek, details)
-    databases = _databases(contents, peek, details)
-    installers = sorted((p for p in paths if INSTALLER.match(p)), key=lambda p: (p.count("/"), len(p)))
-    for path in installers:
-        details.append(Finding("installer", path, path, 0.8))
+    web, _ = names.web_folder(paths, [c.path for c in by_what["thin-front"]])
+    name = _name(by_what, wrapper, file_name)
+    version, said = _version(by_what["version"], wrapper, file_name)
+    installers = names.installers(paths, web)
+    databases = _databases(by_what)
+    required, wished = _extensions(by_what, databases)
+    dumps = [p for p in names.own(paths) if p.lower().endswith(".sql") and _has_tables(p, by_what)]
     return Findings(
         name=name,
+        title=_title(by_what, name),
         version=version,
+        pre_release=bool(PRE_RELEASE.search(version)),
+        php=_php(by_what["php"]),
+        php_below=_best([c for c in by_what["php-below"] if c.sure >= DECIDES]),
+        extensions=tuple(required),
+        wished_extensions=tuple(wished),
         databases=databases,
+        database_versions=_database_versions(by_what, databases),
         installers=tuple(installers),
-        samples=tuple(p for p in paths if SAMPLE.search(p.rsplit("/", 1)[-1]) and p.count("/") < 3),
-        readmes=tuple(p for p in paths if "/" not in p and README.match(p)),
-        dotfiles=tuple(p for p in paths if any(part.startswith(".") for part in p.split("/"))),
-        has_php=any(p.endswith(".php") for p in paths),
-        details=tuple(details),
+        installer_routes=() if installers else tuple(dict.fromkeys(c.value for c in by_what["installer-route"])),
+        terminal_installers=tuple(sorted({c.value for c in by_what["terminal"]})[:20]),
+        samples=tuple(names.samples(paths)[:40]),
+        dumps=tuple(dumps[:60]),
+        dump_databases=tuple(dict.fromkeys(c.value for c in by_what["dump-database"] if c.path in dumps)),
+        writable=tuple(_writable(_known_places(by_what), paths, web)[:60]),
+        readmes=tuple(names.readmes(paths)),
+        web_folder=web,
+        administration=tuple(names.administration(paths, web)[:6]),
+        javascript=tuple(sorted({c.path for c in by_what["javascript"]})[:20]),
+        licences=tuple(_licences(by_what["licence"])),
+        rewriting=any(c.path.count("/") <= (1 if web else 0) for c in by_what["rewriting"]),
+        dotfiles=tuple([p for p in paths if any(part.startswith(".") for part in p.split("/"))][:200]),
+        has_php=any(re.search(r"\.(php\d?|phtml)$", p) for p in paths),
+        wrapper=wrapper,
+        details=tuple(_kept([*said, *found])),
     )
 
 
-def _identity(contents: Contents, file_name: str, peek: Peek, details: list[Finding]) -> tuple[str, str]:
-    name = version = ""
+def _kept(clues: list[Clue]) -> list[Finding]:
+    """The surest first within their kind, and no kind crowding out the others."""
+    per: dict[str, int] = defaultdict(int)
+    kept: list[Finding] = []
+    for c in sorted(clues, key=lambda c: (c.what, -c.sure, c.path.count("/"), c.path, c.line)):
+        per[c.what] += 1
+        if per[c.what] <= 25 and len(kept) < MAX_KEPT:
+            kept.append(Finding(c.what, c.value, f"{c.path}:{c.line}" if c.line else c.path, round(c.sure, 2)))
+    return kept
+
+
+def stem(file_name: str) -> str:
+    """An archive's name without its ending."""
+    return re.sub(r"(?i)\.(zip|tar|tgz|tbz2?|txz|tzst|tar\.\w+|7z)$", "", file_name)
+
+
+def _split(text: str) -> tuple[str, str]:
+    """Name and version of "ferrybook-2.1", "ferrybook_v2-1-0", "Ferrybook 2.1.zip"; the version may be ""."""
+    text = text[:100]
+    found = re.match(
+        r"^(?P<name>[A-Za-z][\w .]*?(?:-[A-Za-z][\w.]*?)*)[-_ .]*?[-_ ]?"
+        r"v?(?P<version>\d+(?:[._-]\d+)*(?:[-._~+]?(?:alpha|beta|rc|dev|pre|pl|git|ds)[\w.~+]*|[a-z]\d?)?)"
+        r"(?:[-_.+](?:full|complete|all|stable|release|upload|package|dist|en|de|multi\w*|orig|ds\d?|dfsg\w*))*$",
+        text,
+        re.I,
+    )
+    if not found or not re.search(r"[-_ .]v?\d|^[a-z]+\d+[._]\d", text, re.I):
+        return "", ""
+    version = found["version"]
+    return found["name"].rstrip("-_ ."), re.sub(r"(?<=\d)[_-](?=\d)", ".", version)
+
+
+def _name(by_what: dict[str, list[Clue]], wrapper: str, file_name: str) -> str:
+    top = [c for c in by_what["name"] if "/" not in c.path]
+    for text in (wrapper.split("/")[-1], stem(file_name), wrapper.split("/")[0]):
+        name = _split(text)[0] or re.sub(r"(?i)[-_](?:main|master|latest|trunk|stable|release|upload|full)$", "", text)
+        if name and not GENERIC.match(name):
+            return name
+    if top:
+        return max(top, key=lambda c: c.sure).value
+    if by_what["title"]:
+        return re.sub(r"\W+", "-", max(by_what["title"], key=lambda c: c.sure).value).strip("-").lower()
+    return wrapper.split("/")[-1] or stem(file_name)
+
+
+def _title(by_what: dict[str, list[Clue]], name: str) -> str:
+    """The name as people write it: the readme's, when it speaks of the same thing."""
+    for c in sorted(by_what["title"], key=lambda c: (-c.sure, len(c.path))):
+        bare, other = (re.sub(r"[^a-z0-9]", "", t.lower()) for t in (c.value, name))
+        if bare and other and (bare.startswith(other[:5]) or other.startswith(bare[:5])):
+            return c.value
+    return name
+
+
+def _version(clues: list[Clue], wrapper: str, file_name: str) -> tuple[str, list[Clue]]:
+    """The version that most of what is sure says; sources that agree strengthen each other."""
+    said = list(clues)
     for text, where, sure in (
-        (contents.wrapper.split("/")[-1], "wrapper folder", 0.7),
-        (_stem(file_name), "archive's name", 0.6),
+        (wrapper.split("/")[-1], "the wrapper folder's name", 0.7),
+        (stem(file_name), "the archive's name", 0.65),
     ):
-        found = re.match(r"^(?P<name>[A-Za-z][\w .]*?(?:-[A-Za-z][\w.]*?)*)[-_ ]v?(?P<version>\d[\w.~+-]*)$", text)
-        if found and not version:
-            name, version = found["name"], found["version"]
-            details.append(Finding("version", version, where, sure))
-    if not name:
-        name = contents.wrapper.split("/")[-1] or _stem(file_name)
-        details.append(Finding("name", name, "wrapper folder or archive's name", 0.4))
-    paths = contents.paths()
-    if "composer.json" in paths:
-        composer = _json(peek("composer.json"))
-        if isinstance(composer.get("version"), str):
-            version = composer["version"]
-            details.append(Finding("version", version, "composer.json", 0.9))
-        php = composer.get("require", {}).get("php") if isinstance(composer.get("require"), dict) else None
-        if isinstance(php, str):
-            details.append(Finding("php", php, "composer.json", 0.9))
-    for candidate in ("VERSION", "version.txt", "VERSION.txt"):
-        if candidate in paths and paths[candidate].size_bytes < 64:
-            text = peek(candidate).decode("utf-8", "replace").strip()
-            if re.match(r"^v?\d[\w.~+-]*$", text):
-                version = text.removeprefix("v")
-                details.append(Finding("version", version, candidate, 0.9))
-    return name, version
+        if found := _split(text)[1]:
+            said.append(Clue("version", found, where, 0, sure))
+    names_of = said[len(clues) :]
+    weights: dict[str, float] = {}
+    for value in {c.value for c in said}:
+        # One kind of file counts once: a hundred libraries' readmes are no majority.
+        kinds: dict[str, float] = {}
+        for c in said:
+            if c.value == value or c.value.startswith(value + ".0"):
+                kinds[c.path.rsplit(".", 1)[-1]] = max(kinds.get(c.path.rsplit(".", 1)[-1], 0.0), c.sure)
+        weights[value] = 1.0
+        for sure in kinds.values():
+            weights[value] *= 1 - sure
+    if not weights:
+        return "", []
+    best = min(weights, key=lambda v: (weights[v], -len(v)))
+    if 1 - weights[best] < DECIDES:
+        # Somebody's version stands there, but likelier a library's than the application's.
+        return "", names_of
+    longer = [v for v in weights if v.startswith(best + ".") and weights[v] <= 0.5]
+    return (min(longer, key=lambda v: weights[v]) if longer else best), names_of
 
 
-def _stem(file_name: str) -> str:
-    return re.sub(r"\.(zip|tar|tgz|tbz2?|txz|tar\.\w+|7z)$", "", file_name, flags=re.I)
+def _number(text: str) -> tuple[int, ...]:
+    return tuple(int(n) for n in re.findall(r"\d+", text)[:4])
 
 
-def _json(raw: bytes) -> dict[str, Any]:
-    try:
-        loaded = json.loads(raw)
-    except ValueError:
-        return {}
-    return loaded if isinstance(loaded, dict) else {}
+def _php(clues: list[Clue]) -> str:
+    """The highest among what is surest: an installer that refuses 7.3 outweighs a readme that still says 5.6."""
+    deciding = [c for c in clues if c.sure >= DECIDES]
+    if not deciding:
+        return ""
+    top = max(c.sure for c in deciding)
+    best = max((c for c in deciding if c.sure >= top - 0.1), key=lambda c: _number(c.value))
+    return re.sub(r"^(\d+\.\d+)\.0$", r"\1", best.value)
 
 
-def _databases(contents: Contents, peek: Peek, details: list[Finding]) -> tuple[str, ...]:
-    """Kinds of database the sources connect to; libraries that came along do not count."""
+def _best(clues: list[Clue]) -> str:
+    return max(clues, key=lambda c: (c.sure, _number(c.value))).value if clues else ""
+
+
+def _databases(by_what: dict[str, list[Clue]]) -> tuple[str, ...]:
+    sure: dict[str, float] = defaultdict(float)
+    for c in by_what["database"]:
+        # A source connects, a readme only speaks: two readmes' lines are not more than one.
+        sure[c.value] = max(sure[c.value], c.sure)
+    for c in by_what["dump-kind"]:
+        sure[c.value] = max(sure[c.value], c.sure - 0.2)
+    connected = {c.value for c in by_what["database"] if c.sure >= 0.6}
+    kinds = {k for k, s in sure.items() if s >= DECIDES}
+    return tuple(sorted(kinds & connected if connected else kinds))
+
+
+def _extensions(by_what: dict[str, list[Clue]], databases: tuple[str, ...]) -> tuple[list[str], list[str]]:
+    sure: dict[str, float] = defaultdict(float)
+    wished: dict[str, float] = defaultdict(float)
+    for c in by_what["extension"]:
+        sure[c.value] = max(sure[c.value], c.sure)
+    for c in by_what["wished-extension"]:
+        wished[c.value] = max(wished[c.value], c.sure)
+    for value in list(sure):
+        # What is asked for in one place and called optional, as surely, in another is a wish.
+        if wished[value] > sure[value]:
+            sure[value] = 0.0
+    drivers = {"pdo_mysql", "mysqli", "pdo_pgsql", "pgsql", "pdo_sqlite", "sqlite3", "mysql"}
+    required = sorted(
+        e for e, s in sure.items() if s >= DECIDES and e not in ALWAYS and (e not in drivers or len(databases) <= 1)
+    )
+    return required, sorted(e for e, s in wished.items() if s >= DECIDES and e not in required and e not in ALWAYS)
+
+
+def _database_versions(by_what: dict[str, list[Clue]], databases: tuple[str, ...]) -> dict[str, str]:
     found: dict[str, str] = {}
-    for member in contents.files:
-        if not member.path.endswith((".php", ".inc")) or member.size_bytes > 2_000_000 or _of_a_library(member.path):
+    for kind in databases:
+        said = [(c, c.value.split(" ", 1)[1]) for c in by_what["database-version"] if c.value.startswith(kind + " ")]
+        if said:
+            top = max(c.sure for c, _ in said)
+            found[kind] = max((v for c, v in said if c.sure >= top - 0.05), key=_number)
+    return found
+
+
+def _has_tables(path: str, by_what: dict[str, list[Clue]]) -> bool:
+    return any(c.path == path for c in by_what["dump-tables"]) or any(c.path == path for c in by_what["dump-database"])
+
+
+def _writable(clues: list[Clue], paths: list[str], web: str) -> list[str]:
+    """Said folders that are in the release (below the root, the web folder, or wherever the saying file lies), and empty ones named so."""
+    folders = {f for p in paths for f in names._up(p.rpartition("/")[0])} | set(paths)
+    found: dict[str, float] = {}
+    for c in clues:
+        if c.sure < DECIDES:
             continue
-        raw = peek(member.path)
-        for kind, pattern in DATABASES.items():
-            if kind not in found and (hit := pattern.search(raw)):
-                line = raw.count(b"\n", 0, hit.start()) + 1
-                found[kind] = f"{member.path}:{line}"
-                details.append(Finding("database", kind, found[kind], 0.8))
-    return tuple(sorted(found))
+        base = c.path.rpartition("/")[0]
+        for candidate in dict.fromkeys(
+            [
+                c.value,
+                f"{web}/{c.value}" if web else c.value,
+                f"{base}/{c.value}",
+                *(f"{p}/{c.value}" for p in names._up(base)),
+            ]
+        ):
+            if candidate in folders and candidate not in ("", "."):
+                found[candidate] = max(found.get(candidate, 0), c.sure)
+                break
+    for folder in names.writable(paths):
+        if not any(folder.startswith(f + "/") or f.startswith(folder + "/") for f in found):
+            found.setdefault(folder, 0.5)
+    # Files that only exist as a sample yet are asked for by their real name are left to the configuration's leg.
+    return sorted(f for f in found if not re.search(r"(?i)(^|/)(readme|install|index)\.\w+$", f))
 
 
-def _of_a_library(path: str) -> bool:
-    return any(part in ("vendor", "vendors", "node_modules", "tests", "test") for part in path.split("/")[:-1])
+def _below(path: str, folders: frozenset[str]) -> bool:
+    return bool(folders) and any(folder in folders for folder in names._up(path.rpartition("/")[0]))
+
+
+def _known_places(by_what: dict[str, list[Clue]]) -> list[Clue]:
+    """Folders asked to be writable, with constants of other files put in."""
+    known = dict(c.value.split("=", 1) for c in by_what["path-constant"])
+    return [
+        replace(c, value=re.sub(r"\{(\w+)\}", lambda m: known.get(m[1], ""), c.value).strip("./"))
+        for c in by_what["writable"]
+    ]
+
+
+def _licences(clues: list[Clue]) -> list[str]:
+    near = sorted(clues, key=lambda c: (c.path.count("/"), -c.sure))
+    top = [c.value for c in near if c.path.count("/") == (near[0].path.count("/") if near else 0)]
+    return list(dict.fromkeys(top))[:3]

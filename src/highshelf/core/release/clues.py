@@ -1,0 +1,98 @@
+"""What one file of a release says: clues with line and how sure they are. Pure; one file at a time, as it streams by."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+MAX_READ_BYTES = 1_000_000
+LIBRARIES = re.compile(
+    r"(^|/)(vendors?|node_modules|tests?|libs?/external|third[-_]?party|bower_components|phpunit|examples?|docs?)/",
+    re.I,
+)
+
+PROGRAM = re.compile(r"(?i)(^|/)(bin|cli|console|scripts?|tools|maintenance)/|install|setup|console")
+
+
+@dataclass(frozen=True)
+class Clue:
+    """One thing read. `path` is as the archive says it until the wrapper is known; `line` counts from 1, 0 for a name.
+
+    what: `name`, `title`, `version`, `php`, `php-below`, `extension`, `wished-extension`, `database`,
+        `database-version` (value "kind version"), `writable`, `dump-database`, `dump-kind`, `licence`, `javascript`,
+        `terminal`, `administration`, `rewriting`, `sample-wants`, `configuration`, `remove`, `web-folder`.
+    sure: 0 to 1.
+    """
+
+    what: str
+    value: str
+    path: str
+    line: int
+    sure: float
+
+
+def wants(path: str, size_bytes: int) -> bool:
+    """Whether a file is read at all; what is not is only hashed."""
+    name = path.rsplit("/", 1)[-1].lower()
+    if size_bytes > 64 << 20 or LIBRARIES.search(path):
+        return False
+    if "." not in name and size_bytes < 200_000 and PROGRAM.search(path):
+        return True
+    if re.search(r"[._-](dist|sample|example|default)$", name):
+        return True
+    return bool(
+        re.search(
+            r"\.(php\d?|phtml|inc|module|sql|txt|md|rst|html?|json|ini|dist|sample|example|env|ya?ml|xml|tpl|twig|js)$",
+            name,
+        )
+        or re.match(
+            r"(version|readme|install|licen[sc]e|copying|changelog|changes|news|upgrad\w*|\.htaccess|\.user\.ini|\.env)",
+            name,
+        )
+    )
+
+
+def is_text_for_people(path: str) -> bool:
+    """Readme, installation text, changelog, licence: what `release read` shows."""
+    name = path.rsplit("/", 1)[-1]
+    return bool(
+        re.match(
+            r"(?i)(readme|read[-_]me|lies[-_]?mich|leame|léeme|lisez[-_]?moi|install|upgrad|updat|changelog|changes|news|licen[sc]e|copying|"
+            r"authors|requirements|release[-_]?notes|history|security|contributing)[\w. -]*$",
+            name,
+        )
+        and not re.search(r"(?i)\.(php\d?|inc|phtml|js|css|sql|tpl|twig|json|xml|ya?ml|png|gif|jpe?g|lang)$", name)
+    )
+
+
+def line_of(data: bytes, at: int) -> int:
+    return data.count(b"\n", 0, at) + 1
+
+
+VERSION = re.compile(
+    r"^v?(\d{1,4}(?:\.\d+)+(?:[-~+._]?(?:alpha|beta|rc|dev|pre|pl|p|a|b|git|snapshot|nightly|lts)[\w.~+-]*)?|\d{1,4})$",
+    re.I,
+)
+
+
+def version_in(text: str) -> str:
+    """The version that a short text is, without its "v", or ""."""
+    found = VERSION.match(text.strip().removeprefix("version ").removeprefix("Version "))
+    return found[1] if found else ""
+
+
+CALLS = (b"fetch", b"xmlhttprequest", b"$.ajax", b"$.post", b"$.getjson", b"axios")
+
+
+def script_clues(path: str, data: bytes) -> list[Clue]:
+    """Pages and scripts that only work with JavaScript, as far as a file alone says."""
+    small = data.lower()
+    if re.search(r"(?i)(^|/)(install\w*|setup|wizard)\b", path) and any(word in small for word in CALLS):
+        found = re.search(rb"\bfetch\s*\(|xmlhttprequest|\$\.(?:ajax|post|getjson)\s*\(|axios\.(?:get|post)", small)
+        if found:
+            said = "the installer talks to its server in JavaScript"
+            return [Clue("javascript", said, path, line_of(data, found.start()), 0.8)]
+    at = small.find(b"<noscript>")
+    if at >= 0 and b"javascript" in small[at : at + 400]:
+        return [Clue("javascript", "a page says that it needs JavaScript", path, line_of(data, at), 0.6)]
+    return []

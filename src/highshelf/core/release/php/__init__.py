@@ -1,0 +1,101 @@
+"""PHP sources, read by a grammar (tree-sitter): version comparisons, extensions asked for, connections, constants, paths.
+
+A comparison counts for what its program makes of it: one whose branch ends the script or reports an error is a need;
+one that only chooses another way is not.
+"""
+
+from __future__ import annotations
+
+import re
+import time
+from collections.abc import Iterator
+
+from highshelf.core.release.clues import Clue, line_of, script_clues
+from highshelf.core.release.php import needs, versions
+from highshelf.core.release.php.source import Source, parser_of_php
+
+# Only files with one of these are parsed: the rest says nothing that is asked here.
+# In small letters. Plain words first: looking for them costs a tenth of what a pattern does.
+TELLING_WORDS = (
+    *(
+        b"version_compare",
+        b"php_version",
+        b"php_major_version",
+        b"phpversion",
+        b"extension_loaded",
+        b"get_loaded_extensions",
+    ),
+    *(
+        b"function_exists",
+        b"class_exists",
+        b"mysqli",
+        b"pdo",
+        b"pg_connect",
+        b"sqlite3",
+        b"mysql:",
+        b"pgsql:",
+        b"sqlite:",
+    ),
+    *(b"is_writ", b"chmod", b"$argv", b"getopt", b"<noscript", b"min_php", b"minphp", b"minimum_php", b"minimumphp"),
+    *(b"required_php", b"requiredphp", b"php_min", b"phpmin", b"php_req", b"phpreq"),
+)
+# Licence headers speak of versions too: a bare word does not count.
+TELLING_VERSION = re.compile(rb"version['\"]?\s*(?:=|,)|['\"]/(?:setup|install|wizard)\w{0,5}/?['\"]")
+MAX_PARSED_BYTES = 600_000
+MAX_FOUND = 400
+# Sources of people nest a few dozen deep. What is made to be deep costs the square of its depth.
+MAX_DEPTH = 200
+PLACE_CONSTANT = re.compile(
+    rb"\bdefine\s*\(\s*['\"](\w{0,30}(?:DIR|PATH|FOLDER)\w{0,30})['\"]\s*,\s*['\"]([\w./-]{1,60})['\"]"
+)
+
+
+def read(path: str, data: bytes) -> list[Clue]:
+    """All clues of one PHP source."""
+    if len(data) > MAX_PARSED_BYTES:
+        return []
+    if not _tells(data.lower()) or _depth(data) > MAX_DEPTH:
+        return _place_constants(path, data)
+    parser, query = parser_of_php()
+    source = Source(path, data, parser.parse(data).root_node, query)
+    found = []
+    for clue in _clues(source):
+        found.append(clue)
+        if time.monotonic() > source.until:
+            break
+    return list(dict.fromkeys([*found, *_place_constants(path, data), *script_clues(path, data)]))[:MAX_FOUND]
+
+
+def _clues(source: Source) -> Iterator[Clue]:
+    yield from versions.versions(source)
+    yield from versions.comparisons(source)
+    yield from versions.told_versions(source)
+    yield from needs.extensions(source)
+    yield from needs.connections(source)
+    yield from needs.writable(source)
+    yield from needs.terminal(source)
+    yield from needs.routes(source)
+
+
+def _place_constants(path: str, data: bytes) -> list[Clue]:
+    """Constants that name folders; another file may ask whether such a folder is writable. Too many files have them to parse each."""
+    return [
+        Clue("path-constant", f"{m[1].decode()}={m[2].decode()}", path, line_of(data, m.start()), 0.3)
+        for m in list(PLACE_CONSTANT.finditer(data))[:50]
+    ]
+
+
+def _tells(small: bytes) -> bool:
+    return any(word in small for word in TELLING_WORDS) or bool(TELLING_VERSION.search(small))
+
+
+def _depth(data: bytes) -> int:
+    """How deep brackets nest, those in texts counted too."""
+    depth = deepest = 0
+    for c in data.translate(None, _NO_BRACKETS):
+        depth = depth + 1 if c in b"([{" else max(depth - 1, 0)
+        deepest = max(deepest, depth)
+    return deepest
+
+
+_NO_BRACKETS = bytes(c for c in range(256) if c not in b"()[]{}")

@@ -1,0 +1,157 @@
+"""What a PHP source needs: extensions, databases, writable folders; and whether it is an installer for the terminal."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from tree_sitter import Node
+
+from highshelf.core.release.clues import Clue, line_of
+from highshelf.core.release.php.source import COMPLAINS, ENDS, GENERAL_PATH, OPTIONAL, Source
+from highshelf.core.release.php.tables import EXTENSION_NAMES, SERVERS, extension_of
+
+# A longer list is of something else.
+MAX_FOLDERS = 25
+
+
+def extensions(source: Source) -> Iterator[Clue]:
+    asked: set[str] = set()
+    for name, call in source.calls:
+        if name in ("extension_loaded", "function_exists", "class_exists") and call.type == "function_call_expression":
+            arguments = source.arguments(call)
+            value = source.literal(arguments[0]) if arguments else None
+            if value and (extension := extension_of(name, value)):
+                asked.add(extension)
+                yield _asked(source, call, extension, name == "extension_loaded")
+    if b"extension_loaded" in source.data or b"get_loaded_extensions" in source.data or source.installs:
+        yield from _listed(source)
+    for name, call in source.calls:
+        extension = extension_of(
+            "class_exists" if call.type == "object_creation_expression" else "function_exists", name
+        )
+        if extension and extension not in asked:
+            asked.add(extension)
+            yield source.clue("uses-extension", extension, call, 0.4)
+
+
+def _asked(source: Source, call: Node, extension: str, by_name: bool) -> Clue:
+    _, ending = source.branches(call)
+    if ENDS.search(ending) or (
+        source.installs and COMPLAINS.search(ending) and not OPTIONAL.search(ending.decode("utf-8", "replace"))
+    ):
+        # One feature's file that gives up without a function speaks for that feature.
+        whole = source.installs or GENERAL_PATH.search(source.path)
+        return source.clue(
+            "extension", extension, call, (0.85 if by_name else 0.75) if whole else 0.55 if by_name else 0.4
+        )
+    if source.installs:
+        near = source.near(call).decode("utf-8", "replace")
+        return source.clue(
+            "wished-extension" if OPTIONAL.search(near) else "extension", extension, call, 0.6 if by_name else 0.5
+        )
+    return source.clue("wished-extension", extension, call, 0.3)
+
+
+def _listed(source: Source) -> Iterator[Clue]:
+    """Lists of extensions' names, as installers go through them."""
+    for node in source.found.get("array", []):
+        names: dict[str, bool] = {}
+        for element in node.named_children:
+            parts = element.named_children
+            value = source.literal(parts[0]) if parts else None
+            if value and value.lower() in EXTENSION_NAMES:
+                # `'gd' => false` says that it may be missing; so does a word such as "optional".
+                said = source.text(parts[1]).lower() if len(parts) > 1 else ""
+                names[value.lower()] = said not in ("false", "0") and not OPTIONAL.search(said)
+        if len(names) < 2 or len(names) * 2 < len(node.named_children):
+            continue
+        before = source.data[max(node.start_byte - 60, 0) : node.start_byte].decode("utf-8", "replace")
+        demanded = not OPTIONAL.search(before)
+        databases = [n for n in names if n in SERVERS]
+        for name, must in names.items():
+            # A list of nothing but drivers is a choice among them, not a need of each.
+            if len(databases) < 2 or name not in SERVERS:
+                yield source.clue("extension" if must and demanded else "wished-extension", name, node, 0.75)
+        for name in databases:
+            yield source.clue("database", SERVERS[name], node, 0.5)
+
+
+def connections(source: Source) -> Iterator[Clue]:
+    for name, call in source.calls:
+        if (name == "mysqli" and call.type == "object_creation_expression") or name in (
+            "mysqli_connect",
+            "mysqli_real_connect",
+            "mysqli_init",
+        ):
+            yield source.clue("database", "mariadb", call, 0.9)
+        elif name in ("pg_connect", "pg_pconnect"):
+            yield source.clue("database", "postgresql", call, 0.9)
+        elif name == "sqlite3" and call.type == "object_creation_expression":
+            yield source.clue("database", "sqlite", call, 0.8)
+    for node in source.found.get("text", []):
+        text = source.data[node.start_byte + 1 : node.start_byte + 60].decode("utf-8", "replace")
+        if m := re.match(r"(mysql|pgsql|sqlite):(host|dbname|unix_socket|port|charset|[{$/:%.'\"]|$)", text):
+            yield source.clue("database", SERVERS[m[1]], node, 0.85)
+        elif m := re.match(r"(pdo_mysql|pdo_pgsql|pdo_sqlite)[\"']", text):
+            yield source.clue("database", SERVERS[m[1]], node, 0.6)
+
+
+def writable(source: Source) -> Iterator[Clue]:
+    asks = [
+        (n, c) for n, c in source.calls if n in ("is_writable", "is_writeable") and c.type == "function_call_expression"
+    ]
+    for name, call in source.calls:
+        arguments = source.arguments(call)
+        if name in ("is_writable", "is_writeable") and arguments and (place := source.place(arguments[0])):
+            yield source.clue("writable", place, call, 0.7)
+        elif name == "chmod" and len(arguments) > 1 and re.search(r"0?77[75]|0?66[64]", source.text(arguments[1])):
+            place = source.place(arguments[0])
+            if place:
+                yield source.clue("writable", place, call, 0.5)
+    if not asks:
+        return
+    for node in source.found.get("array", []):
+        before = source.data[max(node.start_byte - 80, 0) : node.start_byte]
+        after = source.data[node.end_byte : node.end_byte + 200]
+        written, merely_read = after.find(b"is_writ"), after.find(b"is_readable")
+        if merely_read >= 0 and (written < 0 or merely_read < written):
+            continue
+        named = re.search(rb"(?i)writ|perm|chmod", before)
+        if not named and (written < 0 or not re.search(rb"(?i)dir|folder|path|array|\[|\(", before)):
+            continue
+        if len(node.named_children) > MAX_FOLDERS:
+            continue
+        for element in node.named_children:
+            parts = element.named_children
+            place = source.place(parts[0]) if parts else ""
+            if place and re.match(r"^[\w./-]+$", place) and not re.search(r"\.(php|js|css|html?|txt|md)$", place):
+                yield source.clue("writable", place, node, 0.65)
+
+
+def terminal(source: Source) -> Iterator[Clue]:
+    shebang = source.data.startswith(b"#!") and b"php" in source.data[:60]
+    named = re.search(r"(?i)(install|setup|migrat|init)", source.path.rsplit("/", 1)[-1])
+    if not named and not shebang:
+        return
+    asks = re.search(rb"(?i)php_sapi_name\s*\(\)|PHP_SAPI", source.data)
+    only = re.search(rb"(?i)(?:php_sapi_name\s*\(\)|PHP_SAPI)\s*[!=]==?\s*['\"]cli", source.data)
+    arguments = re.search(rb"\$argv\b|\bgetopt\s*\(|\$_SERVER\[['\"]argv", source.data)
+    if named and (shebang or only or (asks and arguments)):
+        at = (arguments or only or asks).start() if (arguments or only or asks) else 0  # type: ignore[union-attr]
+        yield Clue("terminal", source.path, source.path, line_of(source.data, at), 0.85)
+    elif shebang and re.search(r"(?i)(^|/)(bin|cli|console|artisan|maintenance|scripts?)(/|$)", source.path):
+        yield Clue("terminal", source.path, source.path, 1, 0.5)
+
+
+# An address that a program answers itself, without a file of that name.
+ROUTE = re.compile(r"^/(setup|install(?:er|ation)?|wizard)/?$", re.I)
+
+
+def routes(source: Source) -> Iterator[Clue]:
+    """Addresses of an installer that a front controller compares with or lists."""
+    for kind, sure in (("compare", 0.6), ("pair", 0.5)):
+        for node in source.found.get(kind, []):
+            for part in node.named_children:
+                if (said := source.literal(part)) and (m := ROUTE.match(said)):
+                    yield source.clue("installer-route", m[1].lower(), node, sure)
