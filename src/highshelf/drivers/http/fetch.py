@@ -112,6 +112,9 @@ class HttpFetch:
         except httpx.ConnectError as fault:
             if isinstance(_first_cause(fault), socket.gaierror):
                 raise FetchError(f"the name {request.url.host} leads nowhere yet", hint=_RESOLVE_HINT) from None
+            if isinstance(cause := _first_cause(fault), ssl.SSLCertVerificationError):
+                told = cause.verify_message.rstrip(".")
+                raise FetchError(f"the certificate of {request.url.host} is refused: {told}", hint=_TLS_HINT) from None
             raise FetchError(
                 f"no connection to {_where(url)}{' at ' + reach if reach else ''}: {fault}", hint=_RESOLVE_HINT
             ) from None
@@ -139,6 +142,11 @@ def _tls(*, verified: bool) -> ssl.SSLContext:
 
 
 _RESOLVE_HINT = "when the name does not point to this host yet, say at the account where it is reached (host:port)"
+
+_TLS_HINT = (
+    "order a right one in the panel; or say at the account where it is reached (host:port): "
+    "then it is spoken to all the same, and the check reports the certificate"
+)
 
 
 def _first_cause(fault: BaseException) -> BaseException:
