@@ -5,11 +5,13 @@ from __future__ import annotations
 import io
 import os
 from collections.abc import Iterator
+from contextlib import ExitStack
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 
-from highshelf.core.account import TransferLogin
+from highshelf.core.account import Credential, Transfer, TransferLogin
 from highshelf.core.errors import (
     CancelledError,
     FingerprintError,
@@ -22,36 +24,61 @@ from highshelf.core.ports import CancelToken, HostFiles
 from highshelf.drivers.ftp.files import FtpFiles
 from highshelf.drivers.memory import MemoryFiles
 from highshelf.drivers.sftp.connection import SftpFiles, SshConnection, SshShell
+from tests.drivers.ftp_servers import login_at, server
 from tests.support import Hosting, free_port
+
+OTHER_PORT = 26700
 
 
 def connect(login: TransferLogin, password: str, fingerprint: str = "") -> HostFiles:
     if login.kind == "sftp":
-        return SftpFiles(SshConnection(login, password=password, fingerprint=fingerprint))
+        return SftpFiles(SshConnection(login, Credential(password), fingerprint=fingerprint))
     return FtpFiles(login, password=password, fingerprint=fingerprint)
 
 
-@pytest.fixture(params=["memory", "sftp", "sftp-chroot", "ftps", "ftp"])
-def files(request: pytest.FixtureRequest, hosting: Hosting) -> Iterator[HostFiles]:
+OTHERS: dict[str, tuple[str, Transfer]] = {
+    "vsftpd": ("vsftpd", "ftp"),
+    "vsftpd-tls": ("vsftpd", "ftps"),
+    "vsftpd-implicit": ("vsftpd", "ftps-implicit"),
+    "pure-ftpd": ("pure-ftpd", "ftp"),
+    "pure-ftpd-tls": ("pure-ftpd", "ftps"),
+}
+PRACTICE = {
+    "sftp": "ferry",
+    "sftp-chroot": "seeds",
+    "ftps": "choir",
+    "ftp": "choir",
+    "ftps-implicit": "regatta",
+    "ftp-only": "yard",
+}
+
+
+@pytest.fixture(params=["memory", *PRACTICE, *OTHERS])
+def files(request: pytest.FixtureRequest, hosting: Hosting, tmp_path: Path) -> Iterator[HostFiles]:
     """Files whose working folder is `w`."""
     if request.param == "memory":
         found: HostFiles = MemoryFiles()
         found.make_folder("w")
         yield found
         return
-    key = {"sftp": "ferry", "sftp-chroot": "seeds", "ftps": "choir", "ftp": "choir"}[request.param]
     hosting.reset()
-    login = hosting.login(key)
-    found = connect(replace(login, kind="ftp") if request.param == "ftp" else login, hosting.password(key))
-    folder = hosting.home(key) / "w"
-    owner = (hosting.home(key) / "private").stat()
-    folder.mkdir()
-    os.chown(folder, owner.st_uid, owner.st_gid)
-    yield found
-    found.close()
-    for path in sorted(folder.rglob("*"), reverse=True):
-        path.rmdir() if path.is_dir() else path.unlink()
-    folder.rmdir()
+    key = PRACTICE.get(request.param, "ferry")
+    login = replace(hosting.login(key), kind="ftp") if request.param == "ftp" else hosting.login(key)
+    with ExitStack() as stack:
+        if request.param in OTHERS:
+            name, kind = OTHERS[request.param]
+            stack.enter_context(server(name, kind, OTHER_PORT, tmp_path / "server"))
+            login = login_at(hosting, key, kind, OTHER_PORT)
+        found = connect(login, hosting.password(key))
+        folder = (hosting.root(key) if key == "regatta" else hosting.home(key)) / "w"
+        owner = (hosting.home(key) / "private").stat()
+        folder.mkdir()
+        os.chown(folder, owner.st_uid, owner.st_gid)
+        yield found
+        found.close()
+        for path in sorted(folder.rglob("*"), reverse=True):
+            path.rmdir() if path.is_dir() else path.unlink()
+        folder.rmdir()
 
 
 def test_what_is_written_is_read_listed_and_removed(files: HostFiles) -> None:
@@ -143,10 +170,10 @@ def test_a_wrong_password_an_unreachable_server_and_a_changed_identity(hosting: 
 
 def test_a_key_opens_a_shell_and_a_chroot_runs_no_commands(hosting: Hosting) -> None:
     key = (hosting.layout.folder / "keys" / "ferry_ed25519").read_text()
-    ssh = SshConnection(hosting.login("ferry"), key=key)
+    ssh = SshConnection(hosting.login("ferry"), Credential(key=key))
     ran = SshShell(ssh).run("cat; echo oops >&2; exit 3", text="hello")
     assert (ran.status, ran.output, ran.complaint.strip()) == (3, "hello", "oops")
     ssh.close()
-    ssh = SshConnection(hosting.login("seeds"), password=hosting.password("seeds"))
+    ssh = SshConnection(hosting.login("seeds"), Credential(hosting.password("seeds")))
     assert SshShell(ssh).run("echo tool:end").status != 0
     ssh.close()

@@ -2,35 +2,41 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import hmac
 import io
+import os
 import re
+import shutil
+import signal
+import threading
 import time
 import zipfile
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 
-from highshelf.core.errors import HelperError
+from highshelf.core.errors import HelperBusyError, HelperError
 from highshelf.core.origins import Origins
 from highshelf.drivers.ftp.files import FtpFiles
 from highshelf.drivers.helper import client as helper_module
 from highshelf.drivers.helper.client import HostHelper
 from highshelf.drivers.helper.host_php import PhpThroughHelper
 from highshelf.drivers.http.fetch import HttpFetch
-from tests.support import Hosting
+from tests.support import Hosting, until
 
 
 class Bench:
-    """A helper on the FTPS customer's site, with its list of outstanding files."""
+    """A helper on a customer's site, with its list of outstanding files."""
 
-    def __init__(self, hosting: Hosting) -> None:
-        customer = hosting.customer("choir")
+    def __init__(self, hosting: Hosting, key: str = "choir") -> None:
+        customer = hosting.customer(key)
         self.hosting = hosting
-        self.root = hosting.root("choir")
+        self.root, self.home, self.seen_root = hosting.root(key), hosting.home(key), customer["root"]
         self.address = customer["address"]
-        self.files = FtpFiles(hosting.login("choir"), password=hosting.password("choir"))
+        self.files = FtpFiles(hosting.login(key), password=hosting.password(key))
         self.fetch = HttpFetch(Origins.of(self.address), address=self.address, reach=customer["reach"])
         self.outstanding: list[str] = []
         self.files.make_folder("hold")
@@ -41,7 +47,7 @@ class Bench:
         return HostHelper(
             self.files,
             self.fetch,
-            folder="htdocs",
+            folder=self.seen_root,
             address=self.address,
             reaches=("../hold", "."),
             outstanding=self.outstanding.append,
@@ -68,18 +74,28 @@ class Bench:
 def bench(clean: Hosting) -> Iterator[Bench]:
     made = Bench(clean)
     yield made
+    _cleared(made)
+
+
+@pytest.fixture
+def foreign(clean: Hosting) -> Iterator[Bench]:
+    """Where PHP runs as another user than the login."""
+    made = Bench(clean, "yard")
+    yield made
+    _cleared(made)
+
+
+def _cleared(made: Bench) -> None:
     made.helper.remove()
     made.files.close()
     made.fetch.close()
-    for path in sorted((clean.home("choir") / "hold").rglob("*"), reverse=True):
-        path.rmdir() if path.is_dir() else path.unlink()
-    (clean.home("choir") / "hold").rmdir()
+    shutil.rmtree(made.home / "hold")
 
 
 def test_it_reports_and_leaves_nothing_behind(bench: Bench) -> None:
     report = bench.helper.call("report", {})
     assert re.match(r"\d+\.\d+", report["php"])
-    assert report["user"] == report["owner"] == (bench.root / "index.html").stat().st_uid
+    assert report["user"]["id"] == report["owner"] == (bench.root / "index.html").stat().st_uid
     assert bench.outstanding and list(bench.root.glob("hs-*"))
     bench.helper.remove()
     assert bench.outstanding == []
@@ -185,23 +201,139 @@ def test_a_host_that_does_not_run_it_is_told_apart(bench: Bench) -> None:
     assert "does not run the helper" in caught.value.message
 
 
-def test_its_source_has_no_eval_no_exec_and_no_syntax_newer_than_7_2() -> None:
-    text = "".join(helper_module.part(p) for parts in helper_module.PARTS.values() for p in parts)
-    for word in ("eval(", "exec(", "system(", "passthru", "popen", "base64_decode", "include", "create_function"):
-        # `$link->exec(` is SQL.
-        assert word not in text.replace("->exec(", ""), word
-    newer = [
-        r"\bfn\s*\(",
-        r"\?->",
-        r"\bmatch\s*\(",
-        r"\?\?=",
-        r"\benum\b",
-        r"\breadonly\b",
-        r"function \w+\([^)]*\w\|\w",
-        r"\bstatic fn\b",
-        r"#\[",
-        r"\bstr_contains\b",
+def test_a_helper_of_a_host_whose_clock_is_behind_still_works(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    real = time.time
+    monkeypatch.setattr(helper_module.time, "time", lambda: real() + 7200)
+    assert bench.helper.call("report", {})["php"]
+    bench.helper.remove()
+    assert list(bench.root.glob("hs-*")) == []
+
+
+def test_of_two_equal_requests_at_once_one_counts(bench: Bench) -> None:
+    bench.helper.call("report", {})
+    key, now = bench.key(), int(time.time())
+    for turn in range(5):
+        answers: list[tuple[int, bytes]] = []
+        gate = threading.Barrier(4)
+
+        def ask(
+            nonce: str = f"{turn:032x}", gate: threading.Barrier = gate, answers: list[tuple[int, bytes]] = answers
+        ) -> None:
+            gate.wait()
+            answers.append(bench.ask(b"{}", nonce, now, key))
+
+        threads = [threading.Thread(target=ask) for _ in range(4)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        assert sorted(status for status, _ in answers) == [200, 403, 403, 403]
+        assert {body for status, body in answers if status == 403} == {b'{"refused":"replay"}'}
+
+
+def test_different_requests_at_once_are_all_answered(bench: Bench) -> None:
+    bench.helper.call("report", {})
+    key, now = bench.key(), int(time.time())
+    seen: list[int] = []
+    threads = [
+        threading.Thread(target=lambda n=n: seen.append(bench.ask(b"{}", f"{n:032x}", now, key)[0]))
+        for n in range(100, 106)
     ]
-    found = [pattern for pattern in newer if re.search(pattern, text)]
-    # Typed properties (7.4) are `public int $x` in a class; there are no classes at all.
-    assert found == [] and "class " not in text
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert seen == [200] * 6
+
+
+def test_a_forged_or_exchanged_reply_is_not_believed(bench: Bench) -> None:
+    honest = bench.fetch.send_json
+    before: list[tuple[int, object, bytes]] = []
+
+    def changed(url: str, body: bytes, headers: object) -> object:
+        status, told, answer = honest(url, body, headers)  # type: ignore[arg-type]
+        before.append((status, told, answer))
+        return status, told, answer.replace(b'"unpacks":true', b'"unpacks":false')
+
+    bench.fetch.send_json = changed  # type: ignore[method-assign,assignment]
+    with pytest.raises(HelperError) as forged:
+        bench.helper.call("report", {})
+    assert "does not run the helper" in forged.value.message
+    # An honest reply to an earlier question is no answer to this one.
+    bench.fetch.send_json = lambda *_: before[0]  # type: ignore[method-assign,assignment]
+    with pytest.raises(HelperError):
+        bench.helper.call("report", {})
+
+
+def test_killed_in_the_middle_it_goes_on_where_it_was(bench: Bench) -> None:
+    archive = io.BytesIO()
+    with zipfile.ZipFile(archive, "w", zipfile.ZIP_STORED) as made:
+        for number in range(6000):
+            made.writestr(f"n{number:05d}.php", f"<?php // {number}")
+    bench.files.write("hold/archive.zip", archive.getvalue())
+    failed: list[HelperError] = []
+
+    def work() -> None:
+        try:
+            bench.helper.call("unpack", {"next": 0})
+        except HelperError as fault:
+            failed.append(fault)
+
+    thread = threading.Thread(target=work)
+    thread.start()
+    tree = bench.home / "hold" / "tree"
+    until(lambda: sum(1 for _ in tree.iterdir()) > 200, "nothing was unpacked")
+    for pid in _php_of(bench.root.stat().st_uid):
+        os.kill(pid, signal.SIGKILL)
+    thread.join()
+    assert failed and failed[0].context["status"] in (500, 502, 503, 504)
+    answers = [{"next": 0, "all": 6000}]
+
+    def whole() -> bool:
+        """One slice more; a web server that lost its PHP asks for it again only after a while."""
+        with contextlib.suppress(HelperBusyError):
+            answers.append(bench.helper.call("unpack", {"next": answers[-1]["next"]}))
+        return answers[-1]["next"] == answers[-1]["all"]
+
+    until(whole, "it never went on", 90)
+    assert sum(1 for _ in tree.iterdir()) == 6000
+    assert (tree / "n05999.php").read_text() == "<?php // 5999"
+
+
+def _php_of(user: int) -> list[int]:
+    """The PHP workers that run as this user: the practice host's, whose users are its own."""
+    found = []
+    for entry in Path("/proc").iterdir():
+        try:
+            if entry.name.isdigit() and entry.stat().st_uid == user and b"php-fpm" in (entry / "cmdline").read_bytes():
+                found.append(int(entry.name))
+        except OSError:
+            continue
+    return found
+
+
+def test_a_scanner_that_takes_it_away_is_told_as_that(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    honest = bench.files.write
+
+    def scanned(path: str, content: bytes, mode: int | None = None) -> None:
+        honest(path, content, mode)
+        if path.endswith(".php"):
+            (bench.home / path).unlink()
+
+    monkeypatch.setattr(bench.files, "write", scanned)
+    with pytest.raises(HelperError) as caught:
+        bench.helper.call("report", {})
+    assert "scanner" in caught.value.message and "helper-text" in caught.value.hint
+    bench.helper.remove()
+    assert bench.outstanding == []
+
+
+def test_where_php_is_another_user_it_works_and_leaves_nothing(foreign: Bench) -> None:
+    report = foreign.helper.call("report", {})
+    assert report["user"]["name"] == "www-data" and report["owner"] == foreign.root.stat().st_uid
+    now, key = int(time.time()), foreign.key()
+    assert foreign.ask(b"{}", "e" * 32, now, key)[0] == 200
+    assert foreign.ask(b"{}", "e" * 32, now, key) == (403, b'{"refused":"replay"}')
+    assert len(list(foreign.root.glob("hs-*"))) == 2
+    foreign.helper.remove()
+    assert list(foreign.root.glob("hs-*")) == [] and foreign.outstanding == []

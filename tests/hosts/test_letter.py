@@ -7,21 +7,24 @@ from pathlib import Path
 import pytest
 
 from highshelf.client import ServiceError
+from highshelf.practice.layout import CUSTOMERS
 from tests.support import Hosting, Service
 
 
-@pytest.mark.parametrize("key", ["ferry", "choir", "seeds"])
+@pytest.mark.parametrize("key", [c.key for c in CUSTOMERS])
 def test_the_practice_hosts_letters_make_accounts_that_work(clean: Hosting, service: Service, key: str) -> None:
     path = clean.customer(key)["letter"]
     shown = service.cli("account", "letter", path)
     assert shown.returncode == 0 and clean.password(key) not in shown.stdout
-    assert "•" in shown.stdout and "Document root:" in shown.stdout
+    assert "•" in shown.stdout and "Control panel:" in shown.stdout
     assert service.cli_json("account", "list")["total"] == 0, "reading keeps nothing"
     assert service.cli("account", "letter", path, "--keep", key).returncode == 0
     checked = service.cli_json("account", "check", key)
-    customer = clean.customer(key)
-    assert checked["transfer"] == customer["transfer"] and checked["title"] == customer["title"]
-    assert "proven" in checked["facts"]["root"] and "signed in" in checked["facts"]["panel"]
+    assert checked["state"] == "done", checked["fault"]
+    kept, customer = service.client.account_show(key), clean.customer(key)
+    assert (kept.transfer, kept.title, kept.root) == (customer["transfer"], customer["title"], customer["root"])
+    lines = {line["topic"]: line for line in checked["lines"]}
+    assert "proven" in lines["site.root"]["how"] and "signed in" in lines["panel.login"]["text"]
 
 
 def test_a_letter_is_never_kept_unconfirmed(service: Service, clean: Hosting, tmp_path: Path) -> None:
@@ -39,7 +42,7 @@ def test_what_a_letter_lacks_is_told(service: Service, tmp_path: Path) -> None:
     letter = tmp_path / "letter.txt"
     letter.write_text("FTP server: ftp.saltmarsh.example\nUser: yard\n")
     shown = service.cli("account", "letter", str(letter))
-    assert "does not say the password, the document root, the site's address" in shown.stdout
+    assert "does not say the password, the site's address" in shown.stdout
     refused = service.cli("account", "letter", str(letter), "--keep", "yard")
     assert refused.returncode == 2 and "does not say the password" in refused.stderr
     assert service.cli("account", "letter", str(tmp_path / "none.txt")).returncode == 2

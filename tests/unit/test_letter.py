@@ -148,7 +148,7 @@ def test_the_proposal_can_be_kept_as_it_is_when_nothing_is_missing(layout: str) 
             expected["transfer.host"],
             expected.get("transfer.login", ""),
         )
-    needed = {"transfer.login", "transfer.password", "root"} - set(expected)
+    needed = {"transfer.login", "transfer.password"} - set(expected)
     assert len(made.missing) >= len(needed)
     if "temporary" in expected:
         assert made.address == expected["temporary"]
@@ -170,3 +170,58 @@ def test_addresses_with_logins_in_them_and_addresses_that_are_none() -> None:
     assert propose(read).transfer == "ftps://a1@ftp.saltmarsh.example:2121"
     for odd in ("FTP: ftp://host:99999/", "FTP: ftp://[x", "SFTP: sftp://a@b:port/"):
         assert read_letter(odd).get("transfer.host") == ""
+
+
+@pytest.mark.parametrize(
+    ("line", "kind", "port"),
+    [
+        ("Ports: 22 (SFTP) / 21 (FTPS)", "sftp", "22"),
+        ("Ports: 2121 (FTP), 2222 (SFTP)", "sftp", "2222"),
+        ("Ports: FTP 21, SFTP 2022", "sftp", "2022"),
+    ],
+)
+def test_a_line_of_ports_gives_each_kind_its_own(line: str, kind: str, port: str) -> None:
+    read = read_letter(f"SFTP and FTP server: files.saltmarsh.example\n{line}\nUser: yard\nPassword: kelp-9\n")
+    assert (read.get("transfer.kind"), read.get("transfer.port")) == (kind, port)
+
+
+def test_the_port_of_tls_from_the_first_byte_says_so() -> None:
+    read = read_letter("FTPS server: files.saltmarsh.example\nPort: 990\nUser: yard\nPassword: kelp-9\n")
+    assert read.get("transfer.kind") == "ftps-implicit"
+    assert propose(read).transfer == "ftps-implicit://yard@files.saltmarsh.example:990"
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "FTPS: files.saltmarsh.example, port 2990 (implicit TLS)",
+        "FTPS (implizites TLS): files.saltmarsh.example, Port 2990",
+        "Serveur FTP (TLS implicite) : files.saltmarsh.example, port 2990",
+        "Servidor FTP (TLS implícito): files.saltmarsh.example, puerto 2990",
+    ],
+)
+def test_tls_from_the_first_byte_is_read_by_its_name_too(line: str) -> None:
+    read = read_letter(f"{line}\nLogin: yard\nPassword: kelp-9\n")
+    assert propose(read).transfer == "ftps-implicit://yard@files.saltmarsh.example:2990"
+
+
+@pytest.mark.parametrize(
+    ("said", "root"),
+    [
+        ("the folder you land in", ""),
+        ("das Verzeichnis, in dem Sie landen", ""),
+        ("www (the web shows this folder)", "www"),
+        ("html is what visitors see", "html"),
+        ("domains/yard/public", "domains/yard/public"),
+        ("kayaks", "kayaks"),
+    ],
+)
+def test_a_root_that_is_only_spoken_of_is_left_to_the_check(said: str, root: str) -> None:
+    read = read_letter(f"SFTP: files.saltmarsh.example\nUser: yard\nPassword: kelp-9\nDocument root: {said}\n")
+    assert read.get("root") == root
+
+
+def test_a_database_server_of_a_name_of_its_own_is_proposed() -> None:
+    text = "SFTP: files.saltmarsh.example\nUser: yard\nPassword: kelp-9\nDatabase server: db7.saltmarsh.example\n"
+    assert propose(read_letter(text)).database_host == "db7.saltmarsh.example"
+    assert propose(read_letter(text + "Database port: 3307\n")).database_host == "db7.saltmarsh.example:3307"

@@ -2,14 +2,31 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from dataclasses import dataclass, field
 from typing import Literal
 from urllib.parse import quote, unquote, urlsplit
 
 from highshelf.core.errors import InputError
 
-Transfer = Literal["sftp", "ftps", "ftp"]
-DEFAULT_PORTS: dict[str, int] = {"sftp": 22, "ftps": 21, "ftp": 21}
+Transfer = Literal["sftp", "ftps", "ftps-implicit", "ftp"]
+DEFAULT_PORTS: dict[str, int] = {"sftp": 22, "ftps": 21, "ftps-implicit": 990, "ftp": 21}
+TRANSFER_NAMES: dict[str, str] = {
+    "sftp": "SFTP",
+    "ftps": "FTP with TLS (explicit)",
+    "ftps-implicit": "FTP with TLS from the first byte (implicit)",
+    "ftp": "plain FTP",
+}
+
+
+@dataclass(frozen=True)
+class Credential:
+    """What opens a transfer login: a password, a private key's text with its passphrase, or the service's SSH agent."""
+
+    password: str = field(default="", repr=False)
+    key: str = field(default="", repr=False)
+    passphrase: str = field(default="", repr=False)
+    agent: bool = False
 
 
 @dataclass(frozen=True)
@@ -40,9 +57,10 @@ class Account:
         panel: the control panel's address, or "".
         panel_login: what the panel calls its customer.
         panel_primer: the name of the primer that describes the panel, or "".
-        database_host: how PHP there calls the database server.
+        database_host: how PHP there calls the database server, such as `localhost` or `db.saltmarsh.example:3307`.
         email: where applications write to their administrator, or "".
         helper: whether the account's owner allows the PHP helper there.
+        agent: whether the service's own SSH agent opens the transfer login.
     """
 
     name: str
@@ -58,10 +76,11 @@ class Account:
     database_host: str = "localhost"
     email: str = ""
     helper: bool = True
+    agent: bool = False
 
 
 def parse_transfer(text: str) -> TransferLogin:
-    """Read `sftp://login@host:port`, `ftps://…` (explicit TLS) or `ftp://…`.
+    """Read `sftp://login@host:port`, `ftps://…` (explicit TLS), `ftps-implicit://…` or `ftp://…`.
 
     Raises:
         InputError: another kind, no login, no host, or a password inside (which belongs in the strongbox).
@@ -70,16 +89,23 @@ def parse_transfer(text: str) -> TransferLogin:
         parts = urlsplit(text)
         port = parts.port
     except ValueError as fault:
-        raise InputError(f"the transfer address {text} cannot be read: {fault}", hint=_TRANSFER_HINT) from None
+        raise InputError(f"the transfer address {_masked(text)} cannot be read: {fault}", hint=_TRANSFER_HINT) from None
     if parts.scheme not in DEFAULT_PORTS or not parts.hostname or not parts.username:
-        raise InputError(f"the transfer address {text} does not say kind, login and host", hint=_TRANSFER_HINT)
+        raise InputError(f"the transfer address {_masked(text)} does not say kind, login and host", hint=_TRANSFER_HINT)
     if parts.password:
         raise InputError("a password does not belong into the transfer address", hint="leave it out: it is asked for")
     kind: Transfer = parts.scheme  # type: ignore[assignment]
     return TransferLogin(kind, parts.hostname, port or DEFAULT_PORTS[kind], unquote(parts.username))
 
 
-_TRANSFER_HINT = "write it as sftp://login@host:22, ftps://login@host:21 or ftp://login@host:21"
+def _masked(text: str) -> str:
+    """Without what may be a password, wherever somebody has put one."""
+    return re.sub(r"(//[^:/@\s]*):[^\s]*@", r"\1:…@", text)
+
+
+_TRANSFER_HINT = (
+    "write it as sftp://login@host:22, ftps://login@host:21, ftps-implicit://login@host:990 or ftp://login@host:21"
+)
 
 
 def check_address(text: str, what: str = "address") -> str:
@@ -111,3 +137,15 @@ def check_reach(text: str) -> str:
     if text and not (colon and host and port.isdigit() and 0 < int(port) < 65536):
         raise InputError(f"{text!r} does not say where to connect", hint="write host:port, such as 192.0.2.7:443")
     return text
+
+
+def check_database_host(text: str) -> str:
+    """`host` or `host:port`; "" is `localhost`.
+
+    Raises:
+        InputError: anything else.
+    """
+    found = re.fullmatch(r"([A-Za-z0-9._-]+)(?::(\d{1,5}))?", text.strip() or "localhost")
+    if not found or (found[2] and not 0 < int(found[2]) < 65536):
+        raise InputError(f"{text!r} is no database host", hint="write localhost, db.saltmarsh.example or host:port")
+    return found[0]

@@ -1,10 +1,13 @@
-"""The same folder as the transfer login, PHP and the address see it."""
+"""The same folder as the transfer login, the shell, PHP and the address see it."""
 
 from __future__ import annotations
 
 import posixpath
 import re
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from typing import Any, Literal
+from urllib.parse import quote, urlsplit
 
 from highshelf.core.errors import InputError
 
@@ -51,3 +54,108 @@ def place_at(root: str, site_address: str, at: str) -> Place:
             f"the place {at} has characters that do not belong in an address", hint="use letters, digits, - and _"
         )
     return Place(root, folder, site_address + (folder + "/" if folder else ""))
+
+
+ViewName = Literal["transfer", "shell", "php", "address"]
+
+
+@dataclass(frozen=True)
+class View:
+    """A place as one view writes it, and how that is known."""
+
+    view: ViewName
+    path: str
+    how: str
+
+
+@dataclass(frozen=True)
+class Site:
+    """A document root, as the transfer login sees it, and the address that shows it, ending in `/`."""
+
+    root: str
+    address: str
+
+    @property
+    def host(self) -> str:
+        return urlsplit(self.address).hostname or ""
+
+    @property
+    def port(self) -> int:
+        parts = urlsplit(self.address)
+        return parts.port or (443 if parts.scheme == "https" else 80)
+
+    def holds(self, path: str) -> bool:
+        root = tidy(self.root)
+        return root == "" or path == root or path.startswith(root + "/")
+
+    def path_of(self, below: str) -> str:
+        """The transfer login's path of something below the address."""
+        return tidy(posixpath.join(tidy(self.root), below.lstrip("/")))
+
+    def address_of(self, path: str) -> str:
+        """The address of a path in the document root; "" for one outside."""
+        if not self.holds(path):
+            return ""
+        root = tidy(self.root)
+        below = path[len(root) :].lstrip("/") if root else path
+        return self.address + quote(below, safe="/~!$&'()*+,;=:@")
+
+
+class Views:
+    """How one account's folders look from each side.
+
+    Args:
+        root: the document root as the transfer login sees it.
+        landing: the folder the login lands in, as its server calls it.
+        proven: view -> {path, how}: the document root as shell and PHP see it, from a survey.
+    """
+
+    def __init__(self, root: str, landing: str, proven: Mapping[str, Mapping[str, Any]]) -> None:
+        self._root, self._landing = tidy(root), landing.rstrip("/")
+        self._bases: dict[ViewName, tuple[str, str]] = {}
+        for view in ("shell", "php"):
+            seen = proven.get(view)
+            if seen and seen.get("path"):
+                self._bases[view] = (_base(str(seen["path"]), tidy(root)), str(seen["how"]))
+
+    def from_any(self, given: str) -> str:
+        """The transfer login's path of a path that any view may have written.
+
+        Raises:
+            InputError: an absolute path outside everything this account sees.
+        """
+        text = given.strip()
+        for base, _ in self._bases.values():
+            if text == base or text.startswith(base + "/"):
+                return tidy(text[len(base) :])
+        if self._landing and (text == self._landing or text.startswith(self._landing + "/")):
+            return tidy(text[len(self._landing) :])
+        if text.startswith("/") and self._landing:
+            below = posixpath.join(self._root, text.lstrip("/")) or "."
+            hint = f"its own folder is {self._landing}; if it is meant below the document root, write {below}"
+            raise InputError(f"{text} is outside what this account sees", hint=hint)
+        if any(part == ".." for part in text.split("/")):
+            raise InputError(f"{text} leads out of the account", hint="write it without ..")
+        return tidy(text)
+
+    def all(self, path: str, address: str) -> Iterator[View]:
+        """The place in every view that is known."""
+        yield View("transfer", path or ".", "as the login sees it")
+        for view, (base, how) in self._bases.items():
+            yield View(view, posixpath.join(base, path) if path else base, how)
+        if address:
+            yield View("address", address, "the document root was proven at its address")
+
+
+def _base(seen: str, root: str) -> str:
+    """Where the login lands, in another view: what is left of the document root's path there without the root's own."""
+    if root and seen.endswith("/" + root):
+        return seen[: -len(root) - 1]
+    # Under another name there (a link, a mount): only what is below the root can be said of that view.
+    return seen if not root else posixpath.join(seen, *[".."] * len(root.split("/")))
+
+
+def tidy(path: str) -> str:
+    """Without `.`, doubled slashes and slashes at the ends; "" is where the login lands."""
+    found = posixpath.normpath("/" + path).strip("/")
+    return "" if found == "." else found

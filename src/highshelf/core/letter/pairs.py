@@ -75,12 +75,15 @@ def pairs_of(text: str) -> list[Pair]:
     found: list[Pair] = []
     section, under, waiting = "", "", None
     header: list[str] = []
+    # Running text goes on over the ends of lines: what the line before began belongs to this one.
+    begun = ""
     for number, raw in enumerate(lines_of(text), 1):
         line = raw if raw == "---" else BULLET.sub("", raw).strip()
         if line == "---":
+            begun = ""
             continue
         if not line:
-            header = []
+            header, begun = [], ""
             continue
         cells = [c.strip() for c in GAP.split(line) if c.strip()]
         if waiting is not None:
@@ -108,8 +111,23 @@ def pairs_of(text: str) -> list[Pair]:
         elif _is_heading(line):
             section, under = words().section(line) or _site(line), line
         else:
-            found += [replace(pair, under=line) for pair in _in_sentence(line, number, section)]
+            found += [replace(pair, under=line) for pair in _in_text(begun, line, number, section)]
+        prose = not made and not _is_heading(line)
+        begun = "" if not prose or re.search(r"[.!?]$", line) else f"{begun} {line}".strip()[-300:]
     return found
+
+
+def _in_text(begun: str, line: str, number: int, section: str) -> Iterator[Pair]:
+    """What a line of running text says, read together with what the lines before began."""
+    if not begun:
+        yield from _in_sentence(line, number, section)
+        return
+    whole = f"{begun} {line}"
+    # What stands in the lines before alone was read with them.
+    known = {(p.label, p.value) for p in _in_sentence(begun, number, section)}
+    for pair in _in_sentence(whole, number, section):
+        if (pair.label, pair.value) not in known and pair.value.split()[0] in line:
+            yield pair
 
 
 def _values(cells: list[str]) -> bool:
@@ -186,6 +204,13 @@ def _in_sentence(line: str, number: int, section: str) -> Iterator[Pair]:
     urls = list(URL.finditer(line))
     for url in urls:
         label = _clause(line[: url.start()]).strip(" :(–-") or "address"
+        if words().says_until(_sentence(line, url.start())) and words().section(label) not in (
+            "panel",
+            "database",
+            "mail",
+        ):
+            yield Pair("temporary address", line[url.start() :].split()[0], number, "site", sentence=True)
+            continue
         about = words().section(label) or words().section(line[: url.start()]) or section
         yield Pair(label, line[url.start() :].split()[0], number, about, sentence=True)
     for host in NAKED.finditer(line):
@@ -199,6 +224,13 @@ def _in_sentence(line: str, number: int, section: str) -> Iterator[Pair]:
 def _flat(text: str) -> str:
     """Without accents and capitals, letter for letter: places in it are places in the text."""
     return "".join(unicodedata.normalize("NFKD", c)[0] for c in text).lower()
+
+
+def _sentence(text: str, at: int) -> str:
+    """The sentence around a place in a text."""
+    begin = max((m.end() for m in re.finditer(r"[.!?]\s", text[:at])), default=0)
+    end = re.search(r"[.!?](\s|$)", text[at:])
+    return text[begin : at + end.start() if end else len(text)]
 
 
 def _clause(text: str) -> str:
@@ -223,8 +255,15 @@ def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
         for stem in words().roles[role]:
             for match in re.finditer(rf"\b{re.escape(stem)}\b\s*:?\s+{OPENING}(?P<value>{WORD})", flat):
                 text = line[match.start("value") : match.end("value")]
-                if _valuelike(text, role):
+                if _valuelike(text, role) or (role == "login" and _beside_password(text, flat[match.end() :])):
                     yield stem, match.start("value"), text
+
+
+def _beside_password(word: str, rest: str) -> bool:
+    """`the user name boatyard and the password …`: whatever stands there is the name."""
+    stems = "|".join(re.escape(s) for s in words().roles["password"])
+    follows = re.match(rf"{CLOSING}\s*(?:,|and|und|et|y|,\s*(?:and|und|et|y))\s+(?:[a-z]+\s+){{0,3}}(?:{stems})", rest)
+    return bool(follows) and word.lower() not in ("and", "und", "et", "y", "or", "oder", "ou", "o")
 
 
 def _valuelike(text: str, role: str) -> bool:
@@ -233,6 +272,8 @@ def _valuelike(text: str, role: str) -> bool:
     if role == "port":
         return bare.isdigit()
     if role == "root":
-        return "/" in bare or bool(re.fullmatch(r"[\w-]*(?:www|web|htdocs|html|public)[\w-]*", bare))
+        return "/" in bare or bool(
+            re.fullmatch(r"[\w-]*(?:www|web|htdocs|httpdocs|html|public)[\w-]*|docroot|site", bare)
+        )
     mixed = bool(re.search(r"[A-Z]", bare[1:]) and re.search(r"[a-z]", bare))
     return len(bare) >= 3 and bool(re.search(r"\d|[^\w\s]", bare) or mixed)

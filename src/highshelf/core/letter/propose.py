@@ -7,7 +7,7 @@ import unicodedata
 from dataclasses import dataclass
 from urllib.parse import urlsplit
 
-from highshelf.core.account import Transfer, TransferLogin
+from highshelf.core.account import DEFAULT_PORTS, Transfer, TransferLogin
 from highshelf.core.letter.read import Letter
 
 # What an account cannot be kept without, as people call it.
@@ -15,7 +15,6 @@ NEEDED = {
     "transfer.host": "the server for file transfer",
     "transfer.login": "the login",
     "transfer.password": "the password",
-    "root": "the document root",
     "address": "the site's address",
 }
 
@@ -34,6 +33,7 @@ class Proposal:
     panel: str
     panel_login: str
     panel_password: str
+    database_host: str
     missing: tuple[str, ...]
 
 
@@ -42,20 +42,16 @@ def propose(letter: Letter) -> Proposal:
     address = get("temporary") or get("address")
     transfer = ""
     if get("transfer.host"):
-        kind: Transfer = (
-            "sftp" if get("transfer.kind") == "sftp" else "ftps" if get("transfer.kind") == "ftps" else "ftp"
-        )
+        said = get("transfer.kind")
+        kind: Transfer = said if said in DEFAULT_PORTS else "ftp"  # type: ignore[assignment]
         login = TransferLogin(kind, get("transfer.host"), int(get("transfer.port")), get("transfer.login"))
         transfer = login.address
-    try:
-        host = urlsplit(address).hostname or ""
-    except ValueError:
-        host = ""
+    host = _host(address)
     numeric = bool(re.fullmatch(r"[\d.]+|.*:.*", host))
     panel_password = get("panel.password")
     known = {"address": address}
     return Proposal(
-        name=short_name(get("title") or host),
+        name=_name(get("title"), get("address"), host),
         title=get("title"),
         transfer=transfer,
         password=get("transfer.password"),
@@ -66,8 +62,32 @@ def propose(letter: Letter) -> Proposal:
         panel=get("panel"),
         panel_login=get("panel.login"),
         panel_password=panel_password if panel_password != get("transfer.password") else "",
+        database_host=_database_host(letter),
         missing=tuple(text for name, text in NEEDED.items() if not (known.get(name) or get(name))),
     )
+
+
+def _host(address: str) -> str:
+    """The host of an address, "" when it is none."""
+    try:
+        return urlsplit(address).hostname or ""
+    except ValueError:
+        return ""
+
+
+def _name(title: str, address: str, host: str) -> str:
+    """What to call the account: a title of several words, else the domain's first part, else what there is."""
+    domain = _host(address).removeprefix("www.")
+    if " " in title:
+        return short_name(title)
+    if domain and not re.fullmatch(r"[\d.]+", domain):
+        return short_name(domain.split(".")[0])
+    return short_name(title or host)
+
+
+def _database_host(letter: Letter) -> str:
+    host, port = letter.get("database.host") or "localhost", letter.get("database.port")
+    return f"{host}:{port}" if port and port not in ("3306", "5432") else host
 
 
 def short_name(text: str) -> str:

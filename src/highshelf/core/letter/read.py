@@ -18,10 +18,16 @@ from urllib.parse import unquote, urlsplit
 
 from highshelf.core.letter.pairs import Pair, lines_of, pairs_of
 from highshelf.core.letter.words import words
+from highshelf.core.survey.roots import USUAL
 
-Kind = Literal["sftp", "ftps", "ftp", ""]
-PREFERENCE: dict[str, int] = {"sftp": 3, "ftps": 2, "ftp": 1, "": 0}
-DEFAULT_PORTS = {"sftp": "22", "ftps": "21", "ftp": "21"}
+Kind = Literal["sftp", "ftps", "ftps-implicit", "ftp", ""]
+PREFERENCE: dict[str, int] = {"sftp": 3, "ftps": 2, "ftps-implicit": 2, "ftp": 1, "": 0}
+DEFAULT_PORTS = {"sftp": "22", "ftps": "21", "ftps-implicit": "990", "ftp": "21"}
+# One line for several kinds: `Ports: 22 (SFTP), 21 (FTPS)` or `SFTP 22 / FTP 21`.
+PORTS = re.compile(
+    r"(?P<port>\d{2,5})\s*\(\s*(?P<kind>[a-z][\w /-]{1,20}?)\s*\)|(?P<before>\b(?:s?ftp|ftpe?s|ssh)\b)\s*[:=]?\s+(?P<after>\d{2,5})",
+    re.I,
+)
 SECRETS = ("transfer.password", "panel.password", "database.password")
 HOST = re.compile(
     r"(?P<host>(?:[a-z0-9](?:[a-z0-9-]*[a-z0-9])?\.)+[a-z]{2,}|\d{1,3}(?:\.\d{1,3}){3}|\[[0-9a-f:]+\]|localhost)(?::(?P<port>\d{1,5}))?",
@@ -86,6 +92,7 @@ ORDER = (
     "panel.password",
     "customer",
     "database.host",
+    "database.port",
     "database.name",
     "database.user",
     "database.password",
@@ -101,10 +108,24 @@ def read_letter(text: str) -> Letter:
     candidates = [c for c in candidates if not words().says_nothing(c.text)]
     chosen = _choose(candidates)
     said = [_said(c, candidates, lines) for c in chosen.values()]
-    if title := next(((n, w) for n, line in enumerate(lines, 1) if (w := words().greets(line.strip()))), None):
+    title = next(((n, w) for n, line in enumerate(lines, 1) if (w := words().greets(line.strip()))), None)
+    if title is not None and not words().is_person(title[1]):
         said.append(Said("title", title[1], title[0], lines[title[0] - 1].strip(), 0.6))
+    said += _same_password(said, lines)
     said.sort(key=lambda s: ORDER.index(s.name))
     return Letter(tuple(said), tuple(_doubts(chosen, candidates, stop)))
+
+
+def _same_password(said: list[Said], lines: list[str]) -> list[Said]:
+    """The panel's password for the file transfer, where a line says that they are one and none else is given."""
+    have = {s.name: s for s in said}
+    panel = have.get("panel.password")
+    if panel is None or "transfer.password" in have or "transfer.host" not in have:
+        return []
+    for number, line in enumerate(lines, 1):
+        if words().says_same(line) and words().section(line) != "mail":
+            return [replace(panel, name="transfer.password", line=number, where=line.strip(), sure=0.6)]
+    return []
 
 
 def _line_stop(pairs: list[Pair]) -> str:
@@ -124,11 +145,27 @@ def _candidates(pair: Pair, stop: str) -> Iterable[_Candidate]:
         for host in HOST.finditer(pair.value):
             yield _Candidate("nameserver", host["host"], pair, 1)
         return
+    if role == "port" and len(ports := _ports(pair)) > 1:
+        for kind, number in ports:
+            yield _Candidate("transfer.port", number, pair, 1.5, kind)
+        return
     score = (2.0 if words().section(pair.label) else 1.0) + (0.5 if section else 0.0) - (0.7 if pair.sentence else 0.0)
     for name, text in _meant(pair, role, section, stop):
         # A customer number often is the panel's login; what says so itself counts more.
         less = 1.0 if role == "customer" and name == "panel.login" else 0.0
         yield _Candidate(name, text, pair, score - less, kind_of(pair))
+
+
+def _is_folder(value: str, path: str) -> bool:
+    """Whether a folder is named, or only spoken of (`the folder you land in`): that one is found by the first check."""
+    alone = len(re.sub(r"\(.*?\)", "", value).split()) <= 2
+    return alone or "/" in path or "." in path or path.lower() in USUAL
+
+
+def _ports(pair: Pair) -> list[tuple[Kind, str]]:
+    """Kinds and ports of a line that names several."""
+    found = [(_kind(m["kind"] or m["before"]), m["port"] or m["after"]) for m in PORTS.finditer(pair.value)]
+    return [(kind, number) for kind, number in found if kind and 0 < int(number) < 65536]
 
 
 def kind_of(pair: Pair) -> Kind:
@@ -138,7 +175,7 @@ def kind_of(pair: Pair) -> Kind:
         if found:
             # What follows may say that it is encrypted: `FTP server: ftp.saltmarsh.example (TLS)`.
             more = _kind(f"{pair.label} {pair.value} {pair.under if pair.sentence else ''}")
-            return "ftps" if found == "ftp" and more == "ftps" else found
+            return more if found in ("ftp", "ftps") and more in ("ftps", "ftps-implicit") else found
     return ""
 
 
@@ -146,6 +183,8 @@ def _kind(text: str) -> Kind:
     low = text.lower()
     if re.search(r"\bsftp|\bssh\b|\bscp\b", low):
         return "sftp"
+    if re.search(r"\bimpl[ií][cz]it", low) and re.search(r"\bftps?\b|\btls\b|\bssl\b", low):
+        return "ftps-implicit"
     if re.search(r"\bftpe?s\b|\bftp\b.{0,60}\b(tls|ssl)\b|\b(tls|ssl)\b.{0,20}\bftp\b", low):
         return "ftps"
     return "ftp" if re.search(r"\bftp\b", low) else ""
@@ -166,10 +205,13 @@ def _meant(pair: Pair, role: str, section: str, stop: str) -> Iterable[tuple[str
         yield from _credential(pair, role, section, stop)
     elif role in ("name", "bare") and section == "database":
         yield "database.name", _word(value, pair, stop)
+    elif role == "port" and section == "database":
+        yield from (("database.port", n) for n in re.findall(r"\b\d{2,5}\b", value)[:1])
     elif role == "port" and section in ("", "transfer"):
         yield from (("transfer.port", n) for n in re.findall(r"\b\d{2,5}\b", value)[:1])
     elif role == "root" and section != "database":
-        yield "root", _path(_word(value, pair, stop))
+        if _is_folder(value, path := _path(_word(value, pair, stop))):
+            yield "root", path
     elif role in ("temporary", "site", "address", "host", "") and (host := HOST.search(value)):
         yield from _from_host(pair, role, section, host)
 
@@ -223,6 +265,8 @@ def _from_host(pair: Pair, role: str, section: str, host: re.Match[str]) -> Iter
     port = port or (found[1] if (found := PORT.search(pair.value)) else None)
     if section == "database":
         yield "database.host", name
+        if port:
+            yield "database.port", port
     elif section == "panel":
         yield "panel", f"https://{name}{':' + port if port else ''}/"
     elif role == "temporary":
@@ -298,9 +342,12 @@ def _add_kind(chosen: dict[str, _Candidate], host: _Candidate, kind: Kind) -> No
     port = chosen.get("transfer.port")
     if kind in ("", "ftp") and port is not None and port.text == "22":
         kind = "sftp"
+    if kind in ("", "ftp", "ftps") and port is not None and port.text == "990":
+        # The port that is kept for TLS from the first byte (IANA, service names: ftps).
+        kind = "ftps-implicit"
     kind = kind or "ftp"
     chosen["transfer.kind"] = replace(host, name="transfer.kind", text=kind)
-    if port is None or (port.kind and port.kind != kind):
+    if port is None or (port.kind and port.kind.removesuffix("-implicit") != kind.removesuffix("-implicit")):
         chosen["transfer.port"] = replace(host, name="transfer.port", text=DEFAULT_PORTS[kind], score=0.2)
 
 

@@ -22,6 +22,8 @@ class Words:
     anybody: tuple[str, ...]
     greetings: tuple[str, ...]
     verbs: tuple[str, ...]
+    until: tuple[str, ...]
+    persons: tuple[str, ...]
 
     def section(self, text: str) -> str:
         """What a label or heading is about, or ""."""
@@ -42,6 +44,14 @@ class Words:
 
     def says_absent(self, text: str) -> bool:
         return _any(self.absent, fold(text.lower()))
+
+    def says_until(self, text: str) -> bool:
+        """Whether a sentence speaks of the time before the name points here."""
+        return _any(self.until, fold(text.lower()))
+
+    def is_person(self, name: str) -> bool:
+        """Whether somebody is greeted by title and name: no name of a site."""
+        return fold(name.split()[0].lower().rstrip(".")) in self.persons if name.split() else False
 
     def greets(self, line: str) -> str:
         """Whom a line greets by name, or ""."""
@@ -74,6 +84,7 @@ def words() -> Words:
     raw = yaml.safe_load(resources.files(__package__).joinpath("words.yaml").read_text(encoding="utf-8"))
     sections, roles = ({n: tuple(map(str, s)) for n, s in raw[kind].items()} for kind in ("sections", "roles"))
     lists = {
-        k: tuple(map(str, raw[k])) for k in ("customers", "same", "nothing", "absent", "anybody", "greetings", "verbs")
+        k: tuple(map(str, raw[k]))
+        for k in ("customers", "same", "nothing", "absent", "anybody", "greetings", "verbs", "until", "persons")
     }
     return Words(sections, roles, **lists)

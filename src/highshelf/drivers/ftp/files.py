@@ -1,155 +1,235 @@
-"""HostFiles over FTP and explicit FTPS (RFC 959, 2389, 3659, 4217).
+"""HostFiles over FTP, explicit and implicit FTPS (RFC 959, 2389, 3659, 4217).
 
 Rules:
 1. Over TLS each data connection offers the control connection's session, read anew at each transfer: servers require it.
 2. The address in a passive answer is ignored; the control connection's is used (wrong private addresses are common).
 3. TYPE I once, at the start; no server sees ASCII.
-4. ftplib's exceptions end here; callers see our tree.
+4. A line that was dropped while nothing was said is opened again, once, and the silence is remembered.
+5. ftplib's exceptions end here; callers see our tree.
 """
 
 from __future__ import annotations
 
 import ftplib
-import hashlib
 import io
-import re
-import socket
-import ssl
+import time
 from collections.abc import Callable
 from typing import Any, BinaryIO, TypeVar
 
 from highshelf.core.account import TransferLogin
 from highshelf.core.errors import LineDroppedError, LoginRefusedError, MissingFileError, TransferError, UnreachableError
-from highshelf.core.ports import CancelToken, Capabilities, Entry, Kind, Progress
-from highshelf.drivers.sftp.connection import changed_fingerprint
+from highshelf.core.ports import CancelToken, Capabilities, Entry, Progress, TransferFacts
+from highshelf.drivers.ftp.listing import long_entry, machine_entry
+from highshelf.drivers.ftp.replies import refusal, says_no_space, says_too_many, text_of, too_many
+from highshelf.drivers.ftp.tls import certificate_hash, make_client
+from highshelf.drivers.sftp.connection import changed_fingerprint, no_connection
 
 T = TypeVar("T")
 CONNECT_SECONDS = 20
 SILENCE_SECONDS = 60
+# A line that breaks after less silence than this was not dropped for being idle.
+IDLE_SECONDS = 4.0
+BUSY_TRIES = 4
+LAST_WORD_SECONDS = 2
 BLOCK = 65_536
-
-
-class _Tls(ftplib.FTP_TLS):
-    """ftplib's FTP_TLS with the session reused and Nagle's algorithm off on data connections."""
-
-    def ntransfercmd(self, cmd: str, rest: int | str | None = None) -> tuple[socket.socket, int | None]:
-        connection, size = ftplib.FTP.ntransfercmd(self, cmd, rest)
-        connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
-        if self._prot_p:  # type: ignore[attr-defined]
-            session = self.sock.session  # type: ignore[union-attr]
-            connection = self.context.wrap_socket(connection, server_hostname=self.host, session=session)
-        return connection, size
 
 
 class FtpFiles:
     """An open FTP or FTPS connection.
 
     Args:
-        login: whom to log in as, where; its kind says whether TLS is used.
+        login: whom to log in as, where; its kind says whether and how TLS is used.
         password: the password.
         fingerprint: SHA-256 of the server's certificate as first seen, or "" to accept and tell it.
 
     Raises:
-        UnreachableError, FingerprintError, LoginRefusedError.
+        UnreachableError, TooManyError, FingerprintError, LoginRefusedError.
     """
 
     def __init__(self, login: TransferLogin, *, password: str, fingerprint: str = "") -> None:
         self.login = login
-        self.fingerprint = ""
-        where = f"{login.host}:{login.port}"
-        # The certificate is pinned at first use: hosting companies' transfer servers seldom have one for the name used.
-        context = ssl.SSLContext(ssl.PROTOCOL_TLS_CLIENT)
-        context.check_hostname = False
-        context.verify_mode = ssl.CERT_NONE
-        self._ftp: ftplib.FTP = _Tls(context=context) if login.kind == "ftps" else ftplib.FTP()
-        self._ftp.trust_server_pasv_ipv4_address = False  # type: ignore[attr-defined]
-        self._ftp.encoding = "utf-8"
+        self.fingerprint = fingerprint
+        self._password = password
+        self.idle_dropped_seconds: float | None = None
+        self._long_only = False
+        self._chmod = True
+        self._ftp = self._open()
+
+    def _open(self) -> ftplib.FTP:
+        where = f"{self.login.host}:{self.login.port}"
+        self._ftp = ftp = make_client(self.login.kind)
         try:
-            self._ftp.connect(login.host, login.port, CONNECT_SECONDS)
-            if isinstance(self._ftp, ftplib.FTP_TLS):
-                self._ftp.auth()
-                self.fingerprint = _certificate_hash(self._ftp.sock)
-                if fingerprint and fingerprint != self.fingerprint:
-                    raise changed_fingerprint(where, fingerprint, self.fingerprint)
+            ftp.connect(self.login.host, self.login.port, CONNECT_SECONDS)
+            if isinstance(ftp, ftplib.FTP_TLS):
+                ftp.auth()
+                seen = certificate_hash(ftp.sock)
+                if self.fingerprint and self.fingerprint != seen:
+                    raise changed_fingerprint(where, self.fingerprint, seen)
+                self.fingerprint = seen
         except (OSError, ftplib.Error, EOFError) as fault:
             self.close()
-            raise UnreachableError(
-                f"no connection to {where}: {_text(fault)}", hint="check host and port; is the server up?"
-            ) from None
-        self._log_in(password, where)
-
-    def _log_in(self, password: str, where: str) -> None:
-        try:
-            self._ftp.login(self.login.login, password)
-        except ftplib.error_perm as fault:
+            if says_too_many(fault):
+                raise too_many(where, fault) from None
+            raise no_connection(where, fault, _hint_for(self.login, fault)) from None
+        except BaseException:
             self.close()
-            if "too many" in str(fault).lower():
-                raise UnreachableError(
-                    f"{where} allows no more connections: {_text(fault)}",
-                    hint="wait until other connections are closed",
+            raise
+        self._log_in(ftp, where)
+        return ftp
+
+    def _log_in(self, ftp: ftplib.FTP, where: str) -> None:
+        try:
+            ftp.login(self.login.login, self._password)
+            assert ftp.sock is not None
+            ftp.sock.settimeout(SILENCE_SECONDS)
+            if isinstance(ftp, ftplib.FTP_TLS):
+                ftp.prot_p()
+            ftp.voidcmd("TYPE I")
+            self._features = _ask(ftp, "FEAT").upper()
+            if "UTF8" in self._features:
+                _ask(ftp, "OPTS UTF8 ON")
+            self._used_at = time.monotonic()
+        except (OSError, ftplib.Error, EOFError, ValueError) as fault:
+            self.close()
+            if says_too_many(fault):
+                raise too_many(where, fault) from None
+            if isinstance(fault, ftplib.error_perm) and _wants_tls(fault):
+                raise LoginRefusedError(
+                    f"{where} takes the login over TLS only: {text_of(fault)}",
+                    hint="write the transfer address with ftps:// instead of ftp://",
                 ) from None
-            raise LoginRefusedError(
-                f"{where} does not accept the login {self.login.login}",
-                hint="check login and password with the hosting company's letter",
-            ) from None
-        except (OSError, ftplib.Error, EOFError) as fault:
-            self.close()
+            if isinstance(fault, ftplib.error_perm):
+                raise LoginRefusedError(
+                    f"{where} does not accept the login {self.login.login}",
+                    hint="check login and password with the hosting company's letter",
+                ) from None
             raise UnreachableError(
-                f"{where} broke off while logging in: {_text(fault)}", hint="try again in a minute"
+                f"{where} broke off while logging in: {text_of(fault)}", hint="try again in a minute"
             ) from None
-        assert self._ftp.sock is not None
-        self._ftp.sock.settimeout(SILENCE_SECONDS)
-        if isinstance(self._ftp, ftplib.FTP_TLS):
-            self._ftp.prot_p()
-        self._ftp.voidcmd("TYPE I")
-        self._features = self._ask_features()
-
-    def _ask_features(self) -> str:
-        try:
-            return self._ftp.sendcmd("FEAT").upper()
-        except ftplib.Error:
-            return ""
 
     @property
     def capabilities(self) -> Capabilities:
-        return Capabilities(atomic_replace=True, chmod=True, append=True, encrypted=self.login.kind == "ftps")
+        encrypted = self.login.kind != "ftp"
+        return Capabilities(atomic_replace=True, chmod=self._chmod, append=True, encrypted=encrypted)
+
+    def facts(self) -> TransferFacts:
+        landing = self._do("asking for", "the folder", self._ftp.pwd)
+        sock = self._ftp.sock
+        return TransferFacts(
+            software=" ".join((self._ftp.welcome or "").split())[:120],
+            landing=_read(landing),
+            free_bytes=self._free(),
+            encryption=str(sock.version() or "") if isinstance(self._ftp, ftplib.FTP_TLS) and sock is not None else "",  # type: ignore[attr-defined]
+            offers=("ftps",) if self.login.kind == "ftp" and "AUTH" in self._features else (),
+            listing="machine" if self._machine else "long",
+        )
+
+    def _free(self) -> int | None:
+        """AVBL (draft-peterson-streamlined-ftp-command-extensions, section 4), where a server has it."""
+        if "AVBL" not in self._features:
+            return None
+        told = _ask(self._ftp, "AVBL").partition(" ")[2].strip()
+        return int(told) if told.isdigit() else None
 
     def _do(self, what: str, path: str, work: Callable[[], T]) -> T:
+        if self._ftp.sock is None:
+            self._open()
+        for attempt in range(1, BUSY_TRIES + 1):
+            silent = time.monotonic() - self._used_at
+            try:
+                done = work()
+                self._used_at = time.monotonic()
+                return done
+            except (ftplib.error_perm, ftplib.error_temp) as fault:
+                self._used_at = time.monotonic()
+                if str(fault).startswith("421") and silent > IDLE_SECONDS and attempt == 1:
+                    self._again(silent)
+                    continue
+                # All passive ports of the server are taken for the moment; nothing went over yet.
+                if str(fault).startswith("425") and attempt < BUSY_TRIES:
+                    time.sleep(0.4 * attempt)
+                    continue
+                raise refusal(what, path, fault) from None
+            except ValueError:
+                raise TransferError(f"{what} {path!r}: the name cannot be sent over FTP") from None
+            except (OSError, EOFError, ftplib.Error) as fault:
+                # A server that takes no more closes the data connection first and says why afterwards.
+                if (said := self._last_word()) is not None:
+                    raise refusal(what, path, said) from None
+                if silent > IDLE_SECONDS and attempt == 1:
+                    self._again(silent)
+                    continue
+                raise LineDroppedError(
+                    f"{what} {path}: the connection to {self.login.host} was lost ({text_of(fault)})"
+                ) from None
+        raise AssertionError("unreachable")
+
+    def _last_word(self) -> ftplib.Error | None:
+        """What the server still has to say on the control connection after a data connection broke."""
+        if self._ftp.sock is None:
+            return None
         try:
-            return work()
-        except ftplib.error_perm as fault:
-            text = str(fault)
-            if text.startswith("550") and re.search(
-                r"no such|not found|doesn't exist|not exist|can't (?:check|open|find)", text, re.I
-            ):
+            self._ftp.sock.settimeout(LAST_WORD_SECONDS)
+            self._ftp.getresp()
+        except (ftplib.error_perm, ftplib.error_temp) as fault:
+            return fault if says_no_space(fault) else None
+        except (OSError, EOFError, ftplib.Error):
+            return None
+        finally:
+            if self._ftp.sock is not None:
+                self._ftp.sock.settimeout(SILENCE_SECONDS)
+        return None
+
+    def _again(self, silent: float) -> None:
+        """Open the line again that was dropped in a silence of so many seconds."""
+        self.idle_dropped_seconds = min(silent, self.idle_dropped_seconds or silent)
+        self.close()
+        self._open()
+
+    def _on(self, what: str, path: str, work: Callable[[], T]) -> T:
+        """As `_do`, for something that should be there: a bare refusal of a name that is not there is told as that."""
+        try:
+            return self._do(what, path, work)
+        except (MissingFileError, LineDroppedError):
+            raise
+        except TransferError:
+            if self.stat(path) is None:
                 raise MissingFileError(f"{what} {path}: there is no such file or folder") from None
-            raise TransferError(f"{what} {path}: the server says {_text(fault)}") from None
-        except ftplib.error_temp as fault:
-            raise LineDroppedError(f"{what} {path}: the server says {_text(fault)}") from None
-        except (OSError, EOFError, ftplib.Error) as fault:
-            raise LineDroppedError(
-                f"{what} {path}: the connection to {self.login.host} was lost ({_text(fault)})"
-            ) from None
+            raise
+
+    @property
+    def _machine(self) -> bool:
+        return not self._long_only and ("MLST" in self._features or "MLSD" in self._features)
 
     def entries(self, path: str) -> list[Entry]:
         if self.stat(path) is None:
             raise MissingFileError(f"listing {path}: there is no such folder")
-        lines: list[str] = []
-        machine = "MLST" in self._features or "MLSD" in self._features
+        if self._machine:
+            try:
+                return self._listed(path, lambda take: self._ftp.retrlines(f"MLSD {_wire(path)}".rstrip(), take))
+            except (TransferError, MissingFileError) as fault:
+                if isinstance(fault, LineDroppedError):
+                    raise
+                # Announced, and refused (500 or 550) all the same: there are such servers.
+                self._long_only = True
         # LIST hides dotfiles on all common servers unless asked with -a; MLSD shows them.
-        if machine:
-            self._do("listing", path, lambda: self._ftp.retrlines(f"MLSD {path}".rstrip(), lines.append))
-        else:
-            self._do(
-                "listing", path, lambda: self._in_folder(path, lambda: self._ftp.retrlines("LIST -a", lines.append))
-            )
-        read = _machine_entry if machine else _long_entry
-        found = [e for e in (read(line) for line in lines) if e is not None and e.name not in (".", "..")]
+        return self._listed(path, lambda take: self._in_folder(path, lambda: self._ftp.retrlines("LIST -a", take)))
+
+    def _listed(self, path: str, work: Callable[[Callable[[str], Any]], Any]) -> list[Entry]:
+        read = machine_entry if self._machine else long_entry
+        lines: list[str] = []
+
+        def ask() -> None:
+            lines.clear()
+            work(lines.append)
+
+        self._do("listing", path, ask)
+        found = [e for e in (read(_read(line)) for line in lines) if e is not None and e.name not in (".", "..")]
         return sorted(found, key=lambda e: e.name)
 
     def _in_folder(self, path: str, work: Callable[[], Any]) -> None:
         home = self._ftp.pwd()
-        self._ftp.cwd(path or home)
+        self._ftp.cwd(_wire(path) or home)
         try:
             work()
         finally:
@@ -158,32 +238,31 @@ class FtpFiles:
     def stat(self, path: str) -> Entry | None:
         if path.strip("/.") == "":
             return Entry("", "folder", 0)
-        if "MLST" not in self._features:
+        if not self._machine or "MLST" not in self._features:
             return self._stat_by_hand(path)
         try:
-            answer = self._do("looking at", path, lambda: self._ftp.sendcmd(f"MLST {path}"))
+            answer = self._do("looking at", path, lambda: self._ftp.sendcmd(f"MLST {_wire(path)}"))
         except (MissingFileError, TransferError) as fault:
             if isinstance(fault, LineDroppedError):
                 raise
             return None
         line = next((s for s in answer.splitlines() if s.startswith(" ")), "")
-        return _machine_entry(line.strip(), path.rstrip("/").rsplit("/", 1)[-1])
+        return machine_entry(_read(line.strip()), path.rstrip("/").rsplit("/", 1)[-1])
 
     def _stat_by_hand(self, path: str) -> Entry | None:
-        name = path.rstrip("/").rsplit("/", 1)[-1]
+        """Without MLST: the folder above is listed, which tells the mode as well."""
+        above, _, name = path.rstrip("/").rpartition("/")
         try:
-            size = self._do("looking at", path, lambda: self._ftp.size(path))
-            return Entry(name, "file", size or 0)
-        except TransferError as fault:
-            if isinstance(fault, LineDroppedError):
-                raise
-        try:
-            self._do("looking at", path, lambda: self._in_folder(path, lambda: None))
+            listed = self._listed(
+                above, lambda take: self._in_folder(above, lambda: self._ftp.retrlines("LIST -a", take))
+            )
+        except MissingFileError:
+            return None
         except TransferError as fault:
             if isinstance(fault, LineDroppedError):
                 raise
             return None
-        return Entry(name, "folder", 0)
+        return next((e for e in listed if e.name == name), None)
 
     def read(self, path: str, limit_bytes: int = 1 << 20) -> bytes:
         held = bytearray()
@@ -192,15 +271,19 @@ class FtpFiles:
             if len(held) < limit_bytes:
                 held.extend(block)
 
-        self._do("reading", path, lambda: self._ftp.retrbinary(f"RETR {path}", take, BLOCK))
+        def work() -> None:
+            held.clear()
+            self._ftp.retrbinary(f"RETR {_wire(path)}", take, BLOCK)
+
+        self._on("reading", path, work)
         return bytes(held[:limit_bytes])
 
     def write(self, path: str, content: bytes, mode: int | None = None) -> None:
         if mode is not None:
             # Never readable by others for a moment: an empty file gets the mode before the content goes in.
-            self._do("writing", path, lambda: self._ftp.storbinary(f"STOR {path}", io.BytesIO(b"")))
+            self._do("writing", path, lambda: self._ftp.storbinary(f"STOR {_wire(path)}", io.BytesIO(b"")))
             self.chmod(path, mode)
-        self._do("writing", path, lambda: self._ftp.storbinary(f"STOR {path}", io.BytesIO(content), BLOCK))
+        self._do("writing", path, lambda: self._ftp.storbinary(f"STOR {_wire(path)}", io.BytesIO(content), BLOCK))
 
     def upload(
         self,
@@ -211,7 +294,6 @@ class FtpFiles:
         progress: Progress | None = None,
         cancel: CancelToken | None = None,
     ) -> None:
-        source.seek(offset)
         sent = offset
 
         def told(block: bytes) -> None:
@@ -223,7 +305,10 @@ class FtpFiles:
                 cancel.check()
 
         def work() -> None:
-            self._ftp.storbinary(f"STOR {path}", source, BLOCK, callback=told, rest=offset or None)
+            nonlocal sent
+            source.seek(offset)
+            sent = offset
+            self._ftp.storbinary(f"STOR {_wire(path)}", source, BLOCK, callback=told, rest=offset or None)
 
         try:
             self._do("bringing", path, work)
@@ -233,19 +318,24 @@ class FtpFiles:
             raise
 
     def rename(self, old: str, new: str) -> None:
-        self._do("renaming", old, lambda: self._ftp.rename(old, new))
+        self._on("renaming", old, lambda: self._ftp.rename(_wire(old), _wire(new)))
 
     def remove(self, path: str) -> None:
-        self._do("removing", path, lambda: self._ftp.delete(path))
+        self._on("removing", path, lambda: self._ftp.delete(_wire(path)))
 
     def make_folder(self, path: str) -> None:
-        self._do("making", path, lambda: self._ftp.mkd(path))
+        self._do("making", path, lambda: self._ftp.mkd(_wire(path)))
 
     def remove_folder(self, path: str) -> None:
-        self._do("removing", path, lambda: self._ftp.rmd(path))
+        self._on("removing", path, lambda: self._ftp.rmd(_wire(path)))
 
     def chmod(self, path: str, mode: int) -> None:
-        self._do("changing modes of", path, lambda: self._ftp.sendcmd(f"SITE CHMOD {mode:o} {path}"))
+        try:
+            self._on("changing modes of", path, lambda: self._ftp.sendcmd(f"SITE CHMOD {mode:o} {_wire(path)}"))
+        except TransferError as fault:
+            if any(f"says {code}" in fault.message for code in (500, 501, 502, 504)):
+                self._chmod = False
+            raise
 
     def close(self) -> None:
         try:
@@ -258,41 +348,39 @@ class FtpFiles:
             self._ftp.close()
 
 
-def _certificate_hash(sock: Any) -> str:
-    return "SHA256:" + hashlib.sha256(sock.getpeercert(binary_form=True) or b"").hexdigest()
+def _ask(ftp: ftplib.FTP, command: str) -> str:
+    """The answer, or "" where the server says no."""
+    try:
+        return ftp.sendcmd(command)
+    except ftplib.Error:
+        return ""
 
 
-def _text(fault: BaseException) -> str:
-    return str(fault) or type(fault).__name__
+def _wants_tls(fault: BaseException) -> bool:
+    low = str(fault).lower()
+    return "tls" in low or "ssl" in low or "encrypt" in low or "secure" in low
 
 
-def _machine_entry(line: str, name: str = "") -> Entry | None:
-    """A line of MLSD or MLST (RFC 3659, section 7.2): facts, a space, the name."""
-    facts_text, _, path = line.partition(" ")
-    facts = {k.lower(): v for k, _, v in (f.partition("=") for f in facts_text.split(";") if f)}
-    kind = facts.get("type", "").lower()
-    if kind in ("cdir", "pdir") and not name:
-        return None
-    mode = facts.get("unix.mode")
-    size = int(facts.get("size", 0) or 0)
-    return Entry(name or path.rsplit("/", 1)[-1], _machine_kind(kind), size, int(mode, 8) & 0o7777 if mode else None)
+def _hint_for(login: TransferLogin, fault: BaseException) -> str:
+    if login.kind == "ftps-implicit":
+        return "is the port the one for TLS from the first byte (mostly 990)? with ftps:// TLS begins on the usual port"
+    if login.kind == "ftps" and isinstance(fault, ftplib.error_perm | ftplib.error_proto):
+        return "this server offers no TLS here: try ftps-implicit:// on port 990, SFTP, or (in the clear) ftp://"
+    if isinstance(fault, TimeoutError):
+        return (
+            "check host and port; is the server up? One that waits for TLS from the first byte says nothing: "
+            "then write ftps-implicit://"
+        )
+    return "check host and port; is the server up?"
 
 
-def _machine_kind(kind: str) -> Kind:
-    if kind == "file":
-        return "file"
-    if "link" in kind:
-        return "link"
-    return "folder" if kind in ("dir", "cdir", "pdir") else "other"
+def _wire(path: str) -> str:
+    """ftplib speaks Latin-1 to the line, so that names of any bytes pass; ours are sent as UTF-8."""
+    return path.encode("utf-8", "surrogateescape").decode("latin-1")
 
 
-def _long_entry(line: str) -> Entry | None:
-    """A line of LIST as Unix servers write it; others are passed over."""
-    found = re.match(r"^([-dlbcps])([rwxsStT-]{9})\S*\s+\d+\s+\S+\s+\S+\s+(\d+)\s+\w+\s+\d+\s+[\d:]+\s(.+)$", line)
-    if not found:
-        return None
-    kinds: dict[str, Kind] = {"-": "file", "d": "folder", "l": "link"}
-    kind = kinds.get(found[1], "other")
-    name = found[4].split(" -> ")[0] if kind == "link" else found[4]
-    bits = sum(1 << (8 - i) for i, c in enumerate(found[2]) if c not in "-ST")
-    return Entry(name, kind, int(found[3]), bits)
+def _read(text: str) -> str:
+    try:
+        return text.encode("latin-1").decode("utf-8")
+    except UnicodeDecodeError:
+        return text

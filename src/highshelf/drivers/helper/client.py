@@ -17,12 +17,13 @@ from collections.abc import Callable, Mapping, Sequence
 from importlib import resources
 from typing import Any
 
-from highshelf.core.errors import HelperError, MissingFileError, TransferError
-from highshelf.core.ports import Fetch, HostFiles
+from highshelf.core.errors import HelperBusyError, HelperError, MissingFileError, TransferError
+from highshelf.core.ports import HELPER_TRACES, Fetch, HostFiles
 
 LIFETIME_SECONDS = 900
+GIVEN_NONCES = ".seen.txt"
 PARTS = {
-    "report": ("common.php", "report.php"),
+    "report": ("common.php", "host_report.php", "report.php"),
     "unpack": ("common.php", "unpack.php"),
     "hashes": ("common.php", "hashes.php"),
     "login": ("common.php", "database_login.php", "login.php"),
@@ -31,6 +32,11 @@ PARTS = {
 
 def part(name: str) -> str:
     return resources.files(__package__).joinpath("php", name).read_text(encoding="utf-8")
+
+
+def source_of(capability: str) -> str:
+    """The file for one capability, still with %KEY%, %UNTIL% and %FOLDERS% in it."""
+    return "".join(part(p) for p in PARTS[capability])
 
 
 class HostHelper:
@@ -70,11 +76,28 @@ class HostHelper:
         name, key = self._placed.get(capability) or self._place(capability)
         text = json.dumps(dict(body)).encode()
         try:
-            return self._ask(name, key, text)
+            return self._ask_with_nonces(name, key, text)
+        except HelperError as fault:
+            if fault.context.get("status") is None or self._files.stat(f"{self._folder}/{name}") is not None:
+                raise
+            raise HelperError(
+                "the host took the helper away as soon as it was there: a scanner for harmful files, most likely",
+                hint="send the host the text of `highshelf account helper-text`, or forbid the helper for this account",
+            ) from None
         except _Expired:
             # The host's clock is far ahead: its time is known now, and a new file gets a right end.
             self._remove_one(capability)
             name, key = self._place(capability)
+            return self._ask_with_nonces(name, key, text)
+
+    def _ask_with_nonces(self, name: str, key: str, text: bytes) -> dict[str, Any]:
+        try:
+            return self._ask(name, key, text)
+        except _NoNonceFile:
+            # PHP runs as another user and may not make files in this folder: it gets one to write into.
+            path = f"{self._folder}/{name}{GIVEN_NONCES}"
+            self._files.write(path, b"")
+            self._files.chmod(path, 0o666)
             return self._ask(name, key, text)
 
     def files(self) -> Sequence[str]:
@@ -103,7 +126,7 @@ class HostHelper:
         return name, key
 
     def _source(self, capability: str, key: str) -> str:
-        text = "".join(part(p) for p in PARTS[capability])
+        text = source_of(capability)
         folders = ", ".join("'" + r.replace("\\", "\\\\").replace("'", "\\'") + "'" for r in self._reaches)
         until = int(time.time()) + LIFETIME_SECONDS + (self._clock_offset or 0)
         return text.replace("%KEY%", key).replace("%UNTIL%", str(until)).replace("%FOLDERS%", folders)
@@ -132,14 +155,18 @@ class HostHelper:
         raise HelperError("the helper does not accept the time it told itself", hint="is the host's clock jumping?")
 
 
+class _NoNonceFile(HelperError):
+    """PHP cannot keep its list of nonces."""
+
+
 class _Expired(Exception):
     """The file's end lies in the past by the host's clock."""
 
 
 def remove_helper(files: HostFiles, path: str) -> None:
-    """Remove a helper and its list of nonces; both may be gone already."""
-    for name in (path, path + ".seen.php"):
-        take_away(files, name)
+    """Remove a helper and its list of nonces; all may be gone already."""
+    for trace in HELPER_TRACES:
+        take_away(files, path + trace)
 
 
 def take_away(files: HostFiles, path: str) -> None:
@@ -161,8 +188,16 @@ def _checked(url: str, key: str, nonce: str, status: int, headers: Mapping[str, 
     right = _seal(key, f"reply\n{nonce}\n{status}\n".encode() + answer)
     if not hmac.compare_digest(right, headers.get("x-helper-seal", "")):
         told = answer[:120].decode("utf-8", "replace")
+        if status == 403 and '"nonce file"' in told:
+            raise _NoNonceFile("PHP on this host may not make files beside the helper", status=status)
         if status == 403 and "refused" in told:
             raise HelperError(f"the helper refuses the request: {told}", hint="run the job again")
+        if status in (502, 503, 504):
+            raise HelperBusyError(
+                f"the host's web server does not reach its PHP (status {status} at the helper's address)",
+                hint="try again in a minute; if it stays so, ask the host",
+                status=status,
+            )
         raise HelperError(
             f"the host does not run the helper (status {status} at its address)",
             hint="does the address lead to this account's document root, and does PHP run there?",

@@ -18,16 +18,20 @@ class PhpOverShell:
     def __init__(self, shell: Shell) -> None:
         self._shell = shell
 
+    def report(self, wanted: Mapping[str, Any]) -> dict[str, Any]:
+        return self._call("host_report", "host_report.php", wanted)
+
     def database_login(self, wanted: Mapping[str, Any]) -> dict[str, Any]:
+        return self._call("database_login", "database_login.php", wanted)
+
+    def _call(self, function: str, source: str, wanted: Mapping[str, Any]) -> dict[str, Any]:
         script = (
-            part("database_login.php").removeprefix("<?php")
-            + "echo json_encode(database_login(json_decode(stream_get_contents(STDIN), true)));"
+            part(source)
+            + f"echo json_encode({function}(json_decode(stream_get_contents(STDIN), true)), JSON_INVALID_UTF8_SUBSTITUTE);"
         )
         ran = self._shell.run(f"php -r {shlex.quote(script)}", text=json.dumps(dict(wanted)))
         if ran.status != 0 or "{" not in ran.output:
-            raise ShellError(
-                f"PHP on the host's shell did not try the database login: {(ran.complaint or ran.output).strip()[:200]}"
-            )
+            raise ShellError(f"PHP on the host's shell did not answer: {(ran.complaint or ran.output).strip()[:200]}")
         answer: dict[str, Any] = json.loads(ran.output[ran.output.index("{") :])
         return answer
 
@@ -45,6 +49,9 @@ class PhpThroughHelper:
     ) -> None:
         self._helper, self._files, self._path = helper, files, path
         self._outstanding, self._gone = outstanding, gone
+
+    def report(self, wanted: Mapping[str, Any]) -> dict[str, Any]:
+        return self._helper.call("report", wanted)
 
     def database_login(self, wanted: Mapping[str, Any]) -> dict[str, Any]:
         self._outstanding(self._path)

@@ -10,31 +10,38 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import os
+import socket
 import stat as stat_module
 import threading
-from collections.abc import Coroutine
+from collections.abc import Coroutine, Sequence
 from concurrent.futures import Future
 from typing import Any, BinaryIO, TypeVar
 
 import asyncssh
 
-from highshelf.core.account import TransferLogin
+from highshelf.core.account import Credential, TransferLogin
 from highshelf.core.errors import (
     FingerprintError,
     LineDroppedError,
     LoginRefusedError,
     MissingFileError,
     ShellError,
+    SpaceError,
+    TooManyError,
     TransferError,
     UnreachableError,
 )
-from highshelf.core.ports import CancelToken, Capabilities, Entry, Progress, Ran
+from highshelf.core.ports import CancelToken, Capabilities, Entry, Progress, Ran, TransferFacts
 
 T = TypeVar("T")
 CONNECT_SECONDS = 20
+GREETING_SECONDS = 10
 BLOCK = 32_768
 # OpenSSH answers 64 outstanding requests gladly; more gains nothing at 40 ms.
 IN_FLIGHT = 64
+# Of what a command says, for people.
+ENOUGH_BYTES = 65_536
 
 
 class SshConnection:
@@ -42,15 +49,14 @@ class SshConnection:
 
     Args:
         login: whom to log in as, where.
-        password: the password, or "" when `key` is given.
-        key: a private key's text (OpenSSH or PEM), or "".
+        credential: a password, a private key's text (OpenSSH or PEM) with its passphrase, or the service's SSH agent.
         fingerprint: the server key's fingerprint as first seen, or "" to accept and tell it.
 
     Raises:
         UnreachableError, FingerprintError, LoginRefusedError.
     """
 
-    def __init__(self, login: TransferLogin, *, password: str = "", key: str = "", fingerprint: str = "") -> None:
+    def __init__(self, login: TransferLogin, credential: Credential, *, fingerprint: str = "") -> None:
         self.login = login
         self._loop = asyncio.new_event_loop()
         self._thread = threading.Thread(target=self._loop.run_forever, name="ssh", daemon=True)
@@ -59,34 +65,42 @@ class SshConnection:
         self._connection: asyncssh.SSHClientConnection | None = None
         self._sftp: asyncssh.SFTPClient | None = None
         try:
-            self._connection = self.run(self._connect(password, key, fingerprint), CONNECT_SECONDS + 5)
+            self._connection = self.run(self._connect(credential, fingerprint), CONNECT_SECONDS + GREETING_SECONDS + 5)
         except BaseException:
             self.close()
             raise
 
-    async def _connect(self, password: str, key: str, fingerprint: str) -> asyncssh.SSHClientConnection:
+    async def _connect(self, credential: Credential, fingerprint: str) -> asyncssh.SSHClientConnection:
         where = f"{self.login.host}:{self.login.port}"
         seen: list[str] = []
+        greeting = ""
 
         class Client(asyncssh.SSHClient):
             def validate_host_public_key(self, host: str, addr: str, port: int, key: asyncssh.SSHKey) -> bool:
                 seen.append(key.get_fingerprint())
                 return not fingerprint or seen[0] == fingerprint
 
+        keys = [_read_key(credential)] if credential.key else []
+        by_key = bool(keys) or credential.agent
+        stack = contextlib.AsyncExitStack()
         try:
-            keys = [asyncssh.import_private_key(key)] if key else None
+            client_keys = keys or (await _agent_keys(stack) if credential.agent else None)
+            line, greeting = await asyncio.to_thread(_greeted, self.login.host, self.login.port)
             connection = await asyncio.wait_for(
                 asyncssh.connect(
                     self.login.host,
                     self.login.port,
+                    sock=line,
                     username=self.login.login,
-                    password=password or None,
-                    client_keys=keys,
+                    password=credential.password or None,
+                    client_keys=client_keys,
                     client_factory=Client,
                     known_hosts=([], [], []),
                     agent_path=None,
                     config=None,
-                    preferred_auth="publickey,password" if keys else "password,keyboard-interactive",
+                    preferred_auth="publickey,password,keyboard-interactive"
+                    if by_key
+                    else "password,keyboard-interactive",
                     keepalive_interval=2,
                     keepalive_count_max=3,
                 ),
@@ -95,15 +109,33 @@ class SshConnection:
         except asyncssh.HostKeyNotVerifiable:
             raise changed_fingerprint(where, fingerprint, seen[0] if seen else "none") from None
         except asyncssh.PermissionDenied:
+            what = "key" if by_key and not credential.password else "password"
             raise LoginRefusedError(
                 f"{where} does not accept the login {self.login.login}",
-                hint="check login and password with the hosting company's letter",
+                hint=f"check login and {what} with the hosting company's letter",
             ) from None
-        except (OSError, asyncssh.Error, TimeoutError) as fault:
-            told = str(fault) or f"no answer within {CONNECT_SECONDS} s"
+        except asyncssh.ConnectionLost as fault:
+            if not seen and greeting and not greeting.startswith(("SSH-", "Exceeded")):
+                hint = "does an SSH server answer at this port? FTP has another one, and ftps:// or ftp:// before it"
+                raise UnreachableError(f"{where} does not speak SSH: it says “{greeting}”", hint=hint) from None
+            if not seen:
+                # OpenSSH drops connections at random above its MaxStartups, before any key is shown (sshd_config(5)).
+                raise TooManyError(
+                    f"{where} closed the connection before it said who it is: {fault}",
+                    hint="too many connections at once, or this address is barred there for a while: wait and try again",
+                    allowed=0,
+                    told=str(fault)[:200],
+                ) from None
             raise UnreachableError(
-                f"no connection to {where}: {told}", hint="check host and port; is the server up?"
+                f"{where} broke off while logging in: {fault}", hint="try again in a minute"
             ) from None
+        except asyncssh.ProtocolError as fault:
+            hint = "does an SSH server answer at this port? FTP has another one, and ftps:// or ftp:// before it"
+            raise UnreachableError(f"{where} does not speak SSH: {fault}", hint=hint) from None
+        except (OSError, asyncssh.Error, TimeoutError) as fault:
+            raise no_connection(where, fault, "check host and port; is the server up?") from None
+        finally:
+            await stack.aclose()
         self.fingerprint = seen[0] if seen else ""
         return connection
 
@@ -138,6 +170,58 @@ async def _gone(connection: asyncssh.SSHClientConnection) -> None:
     await asyncio.wait_for(connection.wait_closed(), 2)
 
 
+def _greeted(host: str, port: int) -> tuple[socket.socket, str]:
+    """A line to the server, and what it says first, left in the line for who reads next; "" when it says nothing yet.
+
+    A server that is no SSH server may close as soon as we speak, so its greeting is looked at before (RFC 4253 4.2 lets
+    both sides begin), and on this very line: another one would count against what the server allows.
+    """
+    line = socket.create_connection((host, port), CONNECT_SECONDS)
+    line.settimeout(GREETING_SECONDS)
+    said = b""
+    with contextlib.suppress(OSError):
+        said = line.recv(80, socket.MSG_PEEK)
+    line.setblocking(False)
+    return line, said.decode("ascii", "replace").strip()
+
+
+def _read_key(credential: Credential) -> asyncssh.SSHKey:
+    try:
+        return asyncssh.import_private_key(credential.key, credential.passphrase or None)
+    except asyncssh.KeyEncryptionError:
+        hint = "give the passphrase that belongs to this key"
+        raise LoginRefusedError("the private key does not open with this passphrase", hint=hint) from None
+    except asyncssh.KeyImportError as fault:
+        what = "needs its passphrase" if "passphrase" in str(fault).lower() else f"cannot be read: {fault}"
+        hint = "give the whole text of the private key (not the .pub file), and the passphrase if it has one"
+        raise LoginRefusedError(f"the private key {what}", hint=hint) from None
+
+
+async def _agent_keys(stack: contextlib.AsyncExitStack) -> Sequence[asyncssh.SSHKeyPair]:
+    """What the service's agent offers; the agent stays open as long as the stack does. Raises LoginRefusedError."""
+    path = os.environ.get("SSH_AUTH_SOCK", "")
+    hint = "start the service with SSH_AUTH_SOCK set and a key in the agent, or give the account a key or a password"
+    if not path:
+        raise LoginRefusedError("the service runs without an SSH agent", hint=hint)
+    try:
+        agent = await stack.enter_async_context(asyncssh.connect_agent(path))
+        keys = await agent.get_keys()
+    except (OSError, asyncssh.Error) as fault:
+        raise LoginRefusedError(f"the service's SSH agent does not answer: {fault}", hint=hint) from None
+    if not keys:
+        raise LoginRefusedError("the service's SSH agent holds no key", hint=hint)
+    return keys
+
+
+def no_connection(where: str, fault: BaseException, hint: str) -> UnreachableError:
+    """The error for a server that could not be reached, in words."""
+    if isinstance(fault, socket.gaierror):
+        name = where.rpartition(":")[0]
+        return UnreachableError(f"the name {name} leads nowhere", hint="check how the host is written in the account")
+    told = str(fault) or f"no answer within {CONNECT_SECONDS} s"
+    return UnreachableError(f"no connection to {where}: {told}", hint=hint)
+
+
 def changed_fingerprint(where: str, before: str, now: str) -> FingerprintError:
     return FingerprintError(
         f"{where} shows another identity than before: was {before}, is {now}",
@@ -167,9 +251,44 @@ class SshShell:
         except (asyncssh.Error, OSError) as fault:
             raise ShellError(f"{self._ssh.login.host} runs no commands: {fault}") from None
 
+    def stream(
+        self, command: str, source: BinaryIO, *, progress: Progress | None = None, cancel: CancelToken | None = None
+    ) -> Ran:
+        async def work() -> Ran:
+            async with self._ssh.connection.create_process(command, encoding=None) as process:
+                told = [asyncio.ensure_future(pipe.read(ENOUGH_BYTES)) for pipe in (process.stdout, process.stderr)]
+                sent = 0
+                try:
+                    while block := source.read(BLOCK):
+                        if cancel is not None:
+                            cancel.check()
+                        process.stdin.write(block)
+                        await process.stdin.drain()
+                        sent += len(block)
+                        if progress is not None:
+                            progress(sent)
+                    process.stdin.write_eof()
+                except (BrokenPipeError, ConnectionResetError):
+                    # The command ended before it had read everything: what it said tells why.
+                    pass
+                output, complaint = [(await one).decode("utf-8", "replace") for one in told]
+                done = await process.wait(check=False)
+                if done.exit_status is None and done.exit_signal is None:
+                    raise LineDroppedError(
+                        f"the connection to {self._ssh.login.host} was lost in the middle of a command"
+                    )
+                return Ran(done.exit_status if done.exit_status is not None else 255, output, complaint)
+
+        try:
+            return self._ssh.run(work())
+        except (asyncssh.Error, OSError) as fault:
+            raise LineDroppedError(f"the line to {self._ssh.login.host} broke: {fault}") from None
+
 
 class SftpFiles:
-    """HostFiles over SFTP."""
+    """HostFiles over SFTP. Keepalives hold the line: a silence drops none."""
+
+    idle_dropped_seconds: float | None = None
 
     def __init__(self, ssh: SshConnection) -> None:
         self._ssh = ssh
@@ -177,7 +296,26 @@ class SftpFiles:
 
     @property
     def capabilities(self) -> Capabilities:
-        return Capabilities(atomic_replace=True, chmod=True, append=True, encrypted=True)
+        return Capabilities(atomic_replace=True, chmod=True, append=True, encrypted=True, parallel=True)
+
+    def facts(self) -> TransferFacts:
+        async def work() -> TransferFacts:
+            sftp = await self._sftp()
+            connection = self._ssh.connection
+            try:
+                room = await sftp.statvfs(".")
+                free: int | None = room.bavail * room.frsize
+            except asyncssh.SFTPError:
+                free = None
+            return TransferFacts(
+                software=str(connection.get_extra_info("server_version") or ""),
+                landing=str(await sftp.realpath(".")),
+                free_bytes=free,
+                encryption=str(connection.get_extra_info("send_cipher") or ""),
+                listing="sftp",
+            )
+
+        return self._do("asking for", "the server", work())
 
     def _do(self, what: str, path: str, work: Coroutine[Any, Any, T], timeout_seconds: float | None = 60) -> T:
         try:
@@ -186,10 +324,33 @@ class SftpFiles:
             raise MissingFileError(f"{what} {path}: there is no such file or folder") from None
         except asyncssh.SFTPConnectionLost:
             raise LineDroppedError(f"{what} {path}: the connection to {self._ssh.login.host} was lost") from None
+        except (asyncssh.SFTPNoSpaceOnFilesystem, asyncssh.SFTPQuotaExceeded) as fault:
+            raise self._full(what, path, str(fault.reason)) from None
         except asyncssh.SFTPError as fault:
+            # Version 3 of the protocol has no code for a full disk: a bare failure, and then only the room left tells.
+            if (
+                what in ("writing", "bringing", "making")
+                and isinstance(fault, asyncssh.SFTPFailure)
+                and self._is_full()
+            ):
+                raise self._full(what, path, str(fault.reason)) from None
             raise TransferError(f"{what} {path}: {fault.reason or fault}") from None
         except (asyncssh.Error, OSError) as fault:
             raise LineDroppedError(f"{what} {path}: {fault}") from None
+
+    def _full(self, what: str, path: str, told: str) -> SpaceError:
+        hint = "make room on the account, or ask the host for more"
+        return SpaceError(f"{what} {path}: the disk is full or the account's quota is used up ({told})", hint=hint)
+
+    def _is_full(self) -> bool:
+        async def work() -> bool:
+            room = await (await self._sftp()).statvfs(".")
+            return room.bavail == 0
+
+        try:
+            return self._ssh.run(work(), 20)
+        except (asyncssh.Error, OSError, LineDroppedError):
+            return False
 
     async def _sftp(self) -> asyncssh.SFTPClient:
         if self._client is None:

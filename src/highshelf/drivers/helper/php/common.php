@@ -10,6 +10,8 @@ const HELPER_UNTIL = %UNTIL%;
 const HELPER_FOLDERS = [%FOLDERS%];
 const HELPER_SLICE_SECONDS = 8;
 
+// What a report tells of these two is how the host has them, not how this file wants them.
+$helper_found = ['display_errors' => ini_get('display_errors'), 'error_reporting' => ini_get('error_reporting')];
 ini_set('display_errors', '0');
 error_reporting(0);
 header('Content-Type: application/json');
@@ -18,7 +20,7 @@ header('X-Robots-Tag: noindex');
 
 function helper_reply(array $answer, int $status = 200): void
 {
-    $body = json_encode($answer);
+    $body = json_encode($answer, JSON_INVALID_UTF8_SUBSTITUTE | JSON_PARTIAL_OUTPUT_ON_ERROR);
     $nonce = isset($_SERVER['HTTP_X_HELPER_NONCE']) ? (string) $_SERVER['HTTP_X_HELPER_NONCE'] : '';
     http_response_code($status);
     header('X-Helper-Time: ' . time());
@@ -58,13 +60,17 @@ function helper_request(): array
     return is_array($request) ? $request : [];
 }
 
-/** Each nonce counts once; they are kept in a locked file beside this one that no browser can read. */
+/**
+ * Each nonce counts once; they are kept in a locked file beside this one that no browser can read. Where PHP may not
+ * make files here, the file transfer login has put an empty one for it, a text and no script; a spent nonce is no secret.
+ */
 function helper_once(string $nonce): void
 {
     if (!preg_match('/^[0-9a-f]{32}$/', $nonce)) {
         helper_refuse('nonce');
     }
-    $file = fopen(__FILE__ . '.seen.php', 'c+');
+    $given = __FILE__ . '.seen.txt';
+    $file = fopen(file_exists($given) ? $given : __FILE__ . '.seen.php', 'c+');
     if ($file === false || !flock($file, LOCK_EX)) {
         helper_refuse('nonce file');
     }

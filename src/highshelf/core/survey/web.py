@@ -1,0 +1,71 @@
+"""What the web server does: tried with a folder of our own inside the document root, gone again at the end."""
+
+from __future__ import annotations
+
+import posixpath
+from dataclasses import dataclass
+
+from highshelf.core.errors import HighShelfError
+from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.ports import Fetch, HostFiles
+from highshelf.core.survey.lines import Survey
+
+HOW = "web: tried with a folder of our own"
+TOPICS = ("web.server", "web.htaccess", "web.rewriting", "web.user_ini")
+COLOUR = "#1b4f72"
+
+
+@dataclass(frozen=True)
+class Probe:
+    """Our folder: as the transfer login sees it, its address, and the word in its file `real.txt`."""
+
+    folder: str
+    address: str
+    word: str
+
+    def path(self, name: str) -> str:
+        return posixpath.join(self.folder, name)
+
+
+def tell_server(survey: Survey, page: Snapshot) -> None:
+    """What the server calls itself, and PHP when a page at the address tells."""
+    names = [page.headers[n] for n in ("server", "x-powered-by") if page.headers.get(n)]
+    if names:
+        survey.say("web.server", ", ".join(names), "web: headers of an answer", data=names)
+    else:
+        survey.say("web.server", "does not say", "web: headers of an answer", "unknown")
+
+
+def tell_htaccess(survey: Survey, files: HostFiles, fetch: Fetch, probe: Probe) -> None:
+    """Whether `.htaccess` is read and whether addresses can be rewritten there."""
+    rules = (
+        f'ErrorDocument 404 "{probe.word}-missing"\n'
+        "<IfModule mod_rewrite.c>\nRewriteEngine On\nRewriteRule ^turned\\.txt$ real.txt [L]\n</IfModule>\n"
+    )
+    files.write(probe.path(".htaccess"), rules.encode(), 0o644)
+    try:
+        missing, turned, plain = (_get(fetch, probe.address + n) for n in ("none.txt", "turned.txt", "real.txt"))
+        itself = _get(fetch, probe.address + ".htaccess")
+    finally:
+        files.remove(probe.path(".htaccess"))
+    if plain is not None and plain.status >= 500:
+        survey.say("web.htaccess", "read, but the host allows little in it (status 500)", HOW, "heed", "limited")
+        survey.say("web.rewriting", "not allowed in .htaccess", HOW, "heed", False)
+        return
+    honoured = missing is not None and f"{probe.word}-missing" in missing.html
+    works = turned is not None and turned.html.strip() == probe.word
+    if honoured or works:
+        survey.say("web.htaccess", "honoured", HOW, data="honoured")
+    else:
+        text = "not honoured"
+        if itself is not None and "ErrorDocument" in itself.html:
+            text += ", and shown to visitors"
+        survey.say("web.htaccess", text, HOW, "heed", "ignored")
+    survey.say("web.rewriting", "works" if works else "does not work", HOW, "fine" if works else "heed", works)
+
+
+def _get(fetch: Fetch, url: str) -> Snapshot | None:
+    try:
+        return fetch.get(url)
+    except HighShelfError:
+        return None

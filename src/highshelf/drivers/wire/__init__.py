@@ -1,0 +1,1 @@
+"""Looks at a host from the network."""

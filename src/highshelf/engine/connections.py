@@ -1,0 +1,179 @@
+"""Transfer connections within what each account's server allows; what it refuses is learned and kept.
+
+Rules:
+1. No more connections to an account at once than its server was seen to allow.
+2. "Too many" is waited out, longer each time, and ends as the server's own refusal.
+3. What is learned stays with the account until its login changes.
+"""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from functools import partial
+from typing import Any
+
+from highshelf.core.account import Account, Credential
+from highshelf.core.errors import NotFoundError, TooManyError, UnreachableError
+from highshelf.core.ports import HostFiles, Shell
+from highshelf.store.store import Store
+from highshelf.store.tables import AccountRow
+
+FIRST_PAUSE_SECONDS = 1.0
+LONGEST_WAIT_SECONDS = 45.0
+# A pause that is learned is where the next refusal's waiting begins; longer ones would only be politeness.
+LONGEST_PAUSE_SECONDS = 15.0
+
+
+@dataclass(frozen=True)
+class Connected:
+    """A transfer login that worked: files, the shell when there is one, and the server's fingerprint."""
+
+    files: HostFiles
+    shell: Shell | None
+    fingerprint: str
+    closed: Callable[[], None] = field(default=lambda: None)
+
+    def close(self) -> None:
+        try:
+            self.files.close()
+        finally:
+            self.closed()
+
+
+Connect = Callable[[Account, Credential], Connected]
+
+
+class Connections:
+    """Opens connections for every account of a process."""
+
+    def __init__(self, store: Store, connect: Connect, sleep: Callable[[float], None] = time.sleep) -> None:
+        self._store, self._connect, self._sleep = store, connect, sleep
+        self._open: dict[str, int] = {}
+        self._turn = threading.Condition()
+
+    def credential(self, account: Account) -> Credential:
+        ref = f"account/{account.name}"
+        secret = self._store.secret
+        return Credential(secret(f"{ref}/transfer"), secret(f"{ref}/key"), secret(f"{ref}/passphrase"), account.agent)
+
+    def open(self, account: Account, *, patient: bool = True) -> Connected:
+        """Log in; close what is returned with its `close()`.
+
+        Args:
+            patient: whether "too many" is waited out.
+
+        Raises:
+            TransferError and its kin; TooManyError when the server still allows no more after a while.
+        """
+        name, credential = account.name, self.credential(account)
+        waited, pause = 0.0, float(self._limits(name).get("pause_seconds") or FIRST_PAUSE_SECONDS)
+        while True:
+            others = self._take_turn(name, patient)
+            try:
+                made = self._connect(account, credential)
+            except TooManyError as fault:
+                self._leave(name)
+                self._learn_count(name, others, fault)
+                if waited >= LONGEST_WAIT_SECONDS or not patient:
+                    raise
+                pause = min(pause, LONGEST_WAIT_SECONDS - waited)
+                self._sleep(pause)
+                waited, pause = waited + pause, pause * 2
+                continue
+            except BaseException:
+                self._leave(name)
+                raise
+            if waited:
+                self._learn(name, pause_seconds=min(pause / 2, LONGEST_PAUSE_SECONDS))
+            return replace(made, closed=partial(self._closed, name, made))
+
+    def _take_turn(self, name: str, patient: bool = True) -> int:
+        """Wait until one more is allowed; returns how many others of ours are open. Raises TooManyError when it may not wait."""
+        allowed = int(self._limits(name).get("connections") or 0)
+        with self._turn:
+            if not patient and allowed and self._open.get(name, 0) >= allowed:
+                raise TooManyError(f"{name} allows {allowed} connections at once")
+            deadline = time.monotonic() + LONGEST_WAIT_SECONDS
+            while allowed and self._open.get(name, 0) >= allowed and time.monotonic() < deadline:
+                self._turn.wait(1.0)
+            others = self._open.get(name, 0)
+            self._open[name] = others + 1
+            return others
+
+    def _leave(self, name: str) -> None:
+        with self._turn:
+            self._open[name] = max(0, self._open.get(name, 0) - 1)
+            self._turn.notify_all()
+
+    def _closed(self, name: str, made: Connected) -> None:
+        self._leave(name)
+        # Set by the driver when the server had dropped the line in a silence and it was opened again.
+        idle = made.files.idle_dropped_seconds
+        if idle:
+            before = float(self._limits(name).get("idle_seconds") or idle)
+            self._learn(name, idle_seconds=round(min(before, idle), 1))
+
+    def _learn_count(self, name: str, others: int, fault: TooManyError) -> None:
+        """The server's own number counts when it names one; else what we had open, when that was more than nothing."""
+        told = int(fault.context.get("allowed") or 0)
+        seen = told or others
+        if seen:
+            before = int(self._limits(name).get("connections") or seen)
+            self._learn(name, connections=min(before, seen), told=str(fault.context.get("told", ""))[:200])
+
+    def _limits(self, name: str) -> dict[str, Any]:
+        row = self._store.find(AccountRow, name)
+        return dict(row.limits) if row is not None else {}
+
+    def _learn(self, name: str, **found: Any) -> None:
+        try:
+            self._store.change(AccountRow, name, limits={**self._limits(name), **found})
+        except NotFoundError:
+            # The account was forgotten while its last connection was open.
+            return
+
+
+class OwnLine:
+    """One connection to an account, opened when it is first asked for, with what is to be closed after it."""
+
+    def __init__(self, connections: Connections, account: Account) -> None:
+        self._connections, self._account = connections, account
+        self._connected: Connected | None = None
+        self._closers: list[Callable[[], None]] = []
+
+    @property
+    def opened(self) -> bool:
+        return self._connected is not None
+
+    def connected(self) -> Connected:
+        if self._connected is None:
+            self._connected = self._connections.open(self._account)
+            self.later(self._connected.close)
+        return self._connected
+
+    def lanes(self, most: int, most_connections: int) -> list[HostFiles]:
+        """Files that can be used at once from threads; further connections are closed with this one."""
+        first = self.connected().files
+        if first.capabilities.parallel:
+            return [first] * most
+        found = [first]
+        while len(found) < min(most, most_connections):
+            try:
+                one = self._connections.open(self._account, patient=False)
+            except (TooManyError, UnreachableError):
+                # As many as there are do it too.
+                break
+            self.later(one.close)
+            found.append(one.files)
+        return found
+
+    def later(self, close: Callable[[], None]) -> None:
+        """Close this too, before what was opened earlier."""
+        self._closers.append(close)
+
+    def close(self) -> None:
+        for close in reversed(self._closers):
+            close()

@@ -1,0 +1,38 @@
+"""Signing in to an account's panel, to see whether it can be done."""
+
+from __future__ import annotations
+
+from highshelf.core.account import Account
+from highshelf.core.pages.reader import read
+from highshelf.core.primers.recognise import recognise_panel
+from highshelf.engine.bench import Drivers
+from highshelf.store.store import Store
+from highshelf.store.tables import AccountRow
+
+
+def panel_password(store: Store, account: str) -> str:
+    """The panel's own password, or the transfer's where one credential serves both."""
+    return store.secret(f"account/{account}/panel") or store.secret(f"account/{account}/transfer")
+
+
+def sign_in_to_panel(store: Store, drivers: Drivers, account: Account) -> str:
+    """What was seen there, in a sentence; a primer that fits is noted with the account.
+
+    Raises:
+        PanelError, FetchError: it cannot be signed in to.
+    """
+    name = account.panel_primer or _recognise(drivers, account)
+    if not name:
+        return f"no primer fits the panel at {account.panel}: jobs will ask for the database"
+    if not account.panel_primer:
+        store.change(AccountRow, account.name, panel_primer=name)
+    panel = drivers.panel(drivers.panel_primer(name), account, panel_password(store, account.name))
+    count = len(panel.databases())
+    own = "its own password" if store.secret(f"account/{account.name}/panel") else "the transfer's password"
+    return f"signed in at {account.panel} with {own} (primer {name}), {count} database{'s' if count != 1 else ''}"
+
+
+def _recognise(drivers: Drivers, account: Account) -> str:
+    page = read(drivers.fetch((account.panel,), "").get(account.panel))
+    primer = recognise_panel(page, drivers.panel_primers())
+    return primer.name if primer is not None else ""
