@@ -45,9 +45,9 @@ def processes() -> list[str]:
 
 def test_all_its_servers_come_and_go(layout: Layout) -> None:
     status = host.start(layout)
-    assert set(status.servers) == {"mariadb", "php-fpm", "apache", "sshd", "proftpd", "panel"}
+    assert set(status.servers) == {"mariadb", "postgresql", "php-fpm", "apache", "sshd", "proftpd", "panel", "makers"}
     assert len(processes()) >= 6
-    assert host.stop(layout) == 6
+    assert host.stop(layout) == 8
     assert processes() == []
     assert not host.status(layout).running
 
@@ -97,10 +97,10 @@ def test_the_commands_start_tell_and_stop(layout: Layout) -> None:
     assert run("status").returncode == 1
     assert "sshd answers" in run("start").stdout
     told = json.loads(run("status", "--json").stdout)
-    assert [c["key"] for c in told["customers"]] == ["ferry", "choir", "seeds"]
+    assert [c["key"] for c in told["customers"]] == [c.key for c in layout.customers]
     letter = Path(told["customers"][1]["letter"])
     assert told["customers"][1]["password"] in letter.read_text() and letter.parent.stat().st_mode & 0o077 == 0
-    assert "6 servers stopped" in run("stop", "--remove").stdout
+    assert "8 servers stopped" in run("stop", "--remove").stdout
 
 
 def test_the_demo_release_is_the_same_bytes_each_time(tmp_path: Path) -> None:

@@ -27,11 +27,13 @@ from highshelf.practice.layout import Layout
 from highshelf.practice.servers.probe import port_answers
 from highshelf.practice.tidebook.build import build_archive
 from highshelf.schemas.models import AccountNew, InstallationOut, PlanNew
+from highshelf.schemas.shelf import FetchNew
+from highshelf.schemas.surveys import SurveyOut
 
 FOLDER = Path("/var/lib/highshelf-demo")
 PORT = 27400
 DATA = Path(".demo").absolute()
-# The customer whose site the demo installs; the other two are there for trying out.
+# The customer whose site the demo installs; the others are there for trying out.
 FIRST = "ferry"
 
 
@@ -59,13 +61,16 @@ def _run(stack: ExitStack, layout: Layout, once: bool) -> int:
     stack.callback(host.stop, layout, remove=True)
     status = host.start(layout, lambda text: print(f"  {text}", flush=True))
     print("== service")
-    client = stack.enter_context(_service(stack, layout.base_port + 99))
+    client = stack.enter_context(_service(stack, layout))
     for customer in status.customers:
         client.account_add(_account(customer))
-        checked = client.account_check(customer["key"])
-        print(f"  account {checked.name}: {checked.facts['transfer']}, {checked.facts['root']}", flush=True)
+        print("  account " + _checked(client.account_check(customer["key"])), flush=True)
     release = client.release_check_in(build_archive(DATA / "releases"))
     print(f"  release {release.name} {release.version}: {release.files} files", flush=True)
+    fetched = client.release_fetch(_from_makers(layout))
+    if fetched.fault is not None:
+        raise PracticeError(f"a release could not be fetched: {fetched.fault.message}", hint=fetched.fault.hint)
+    print(f"  release {fetched.file_name}, fetched from its makers, checksum and signature compared", flush=True)
     print("== installing")
     found = install(client, release.sha256, FIRST)
     sheet = DATA / f"handover-{found.id}.html"
@@ -73,14 +78,28 @@ def _run(stack: ExitStack, layout: Layout, once: bool) -> int:
     sheet.write_text(client.installation_sheet(found.id, reveal=True))
     password = client.installation_reveal(found.id, "application").secrets["application"]
     _check(found, sheet, password, next(c for c in status.customers if c["key"] == FIRST)["reach"])
-    _tell(found, sheet, password, once, _console())
+    _tell(found, sheet, password, once, _console(), layout.vendor_address)
     if not once:
         signal.pause()
     return 0
 
 
-def _service(stack: ExitStack, port: int) -> Client:
+def _from_makers(layout: Layout) -> FetchNew:
+    """The order of the demo's second release: from the makers' site of the practice host."""
+    files = f"{layout.vendor_address}files/"
+    name = "quaystore-3.2.0.zip"
+    return FetchNew(
+        address=files + name,
+        checksum_address=f"{files}SHA256SUMS",
+        signature_address=f"{files}{name}.asc",
+        key_address=f"{files}key.asc",
+        wait_seconds=60,
+    )
+
+
+def _service(stack: ExitStack, layout: Layout) -> Client:
     """Start `highshelf serve` on fresh data; it is stopped when the stack is left."""
+    port = layout.base_port + 99
     if port_answers(port):
         raise PracticeError(f"port {port} is in use", hint="is another demo running? choose other ports with --port")
     shutil.rmtree(DATA, ignore_errors=True)
@@ -88,6 +107,7 @@ def _service(stack: ExitStack, port: int) -> Client:
     environment = {**os.environ, "HIGHSHELF_DATA": str(DATA / "data")}
     log = stack.enter_context((DATA / "service.log").open("w"))
     command = [sys.executable, "-m", "highshelf", "serve", "--port", str(port)]
+    command += ["--inside", f"{layout.host}:{layout.port('vendor')}", "--authority", str(layout.vendor_authority)]
     process = subprocess.Popen(command, env=environment, stdout=log, stderr=log, start_new_session=True)
     stack.callback(_stop, process)
     deadline = time.monotonic() + 30
@@ -106,6 +126,15 @@ def _stop(process: subprocess.Popen[bytes]) -> None:
     except subprocess.TimeoutExpired:
         process.kill()
         process.wait()
+
+
+def _checked(survey: SurveyOut) -> str:
+    """Raises PracticeError when the survey ended badly."""
+    if survey.fault is not None:
+        raise PracticeError(f"the check of {survey.account} failed: {survey.fault.message}", hint=survey.fault.hint)
+    said = {line.topic: line.text for line in survey.lines}
+    heed = sum(line.state in ("heed", "bad") for line in survey.lines)
+    return f"{survey.account}: root {said['site.root']}, PHP {said['php.version']}, {len(survey.lines)} lines, {heed} to heed"
 
 
 def _account(customer: dict[str, Any]) -> AccountNew:
@@ -169,7 +198,7 @@ def _console() -> str:
     return printed.group(1) if printed else "not built"
 
 
-def _tell(found: InstallationOut, sheet: Path, password: str, once: bool, console: str) -> None:
+def _tell(found: InstallationOut, sheet: Path, password: str, once: bool, console: str, makers: str) -> None:
     print(f"\nsite            {found.address}")
     print(f"administration  {found.login_address}")
     print(f"administrator   {found.admin_name}")
@@ -183,6 +212,7 @@ def _tell(found: InstallationOut, sheet: Path, password: str, once: bool, consol
         print(f"  export HIGHSHELF_DATA={DATA}/data PATH=$PWD/.venv/bin:$PATH")
         print("  highshelf account list")
         print("  highshelf install tidebook choir --at /diary")
+        print(f"\nThe makers of the demo applications publish their releases at {makers}")
         print("\nCtrl-C stops everything.", flush=True)
 
 

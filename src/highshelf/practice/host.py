@@ -1,9 +1,10 @@
-"""Start, stop and look at a practice host: one folder of data, six private servers on loopback."""
+"""Start, stop and look at a practice host: one folder of data, private servers on loopback."""
 
 from __future__ import annotations
 
 import fcntl
 import json
+import pwd
 import secrets
 import shutil
 import sys
@@ -16,23 +17,26 @@ from typing import Any
 
 from highshelf.practice import users
 from highshelf.practice.faults import PracticeError
-from highshelf.practice.layout import LOOPBACK, Customer, Layout
+from highshelf.practice.layout import Customer, Layout
 from highshelf.practice.letters import welcome_letter
-from highshelf.practice.servers import ftp, mariadb, ssh, web
+from highshelf.practice.servers import ftp, mariadb, php, postgresql, ssh, web
+from highshelf.practice.servers.ftp import make_certificate
 from highshelf.practice.servers.probe import port_answers
 from highshelf.practice.supervise import Daemon, Running, alive, await_ready, end_processes_of, launch, stop_all
+from highshelf.practice.vendor.releases import publish
 
 Say = Callable[[str], None]
 
 
 @dataclass(frozen=True)
 class Status:
-    """What `practice status` tells: the running servers (name -> pid) and the customers with their logins."""
+    """What `practice status` tells: the running servers (name -> pid), the customers with their logins, the makers' site."""
 
     folder: Path
     servers: dict[str, int]
     customers: list[dict[str, Any]]
     panel: str
+    makers: str
 
     @property
     def running(self) -> bool:
@@ -59,9 +63,9 @@ def start(layout: Layout, say: Say = lambda _: None) -> Status:
         for customer in layout.customers:
             uid, gid = users.ensure_user(layout, customer, passwords[customer.key])
             users.ensure_home(layout, customer, uid, gid)
-        say("preparing the database server")
-        daemons = [mariadb.prepare(layout), *web.prepare(layout), ssh.prepare(layout), ftp.prepare(layout, passwords)]
-        daemons.append(_panel(layout, passwords))
+        say("preparing the database servers")
+        daemons = [mariadb.prepare(layout), postgresql.prepare(layout), php.prepare(layout), web.prepare(layout)]
+        daemons += [ssh.prepare(layout), ftp.prepare(layout, passwords), _panel(layout, passwords), _vendor(layout)]
         _write_letters(layout, passwords)
         _start_all(layout, daemons, say)
     return status(layout)
@@ -83,22 +87,21 @@ def status(layout: Layout) -> Status:
     servers = {r.name: r.pid for r in _recorded(layout) if alive(r)}
     passwords = json.loads(_secret_file(layout).read_text()) if _secret_file(layout).exists() else {}
     customers = [_describe(layout, c, passwords.get(c.key, "")) for c in layout.customers] if servers else []
-    return Status(layout.folder, servers, customers, layout.panel_address)
+    return Status(layout.folder, servers, customers, layout.panel_address, layout.vendor_address)
 
 
 def _describe(layout: Layout, customer: Customer, password: str) -> dict[str, Any]:
-    kind = "ftps" if customer.access == "ftps" else "sftp"
     described = {
         "key": customer.key,
         "number": customer.number,
         "domain": customer.domain,
         "title": customer.title,
-        "transfer": f"{kind}://{layout.login(customer)}@{LOOPBACK}:{layout.port('ftp' if kind == 'ftps' else 'ssh')}",
+        "transfer": layout.transfer(customer),
         "login": layout.login(customer),
         "password": password,
-        "root": customer.root,
+        "root": customer.seen_root,
         "address": layout.address(customer),
-        "reach": f"{LOOPBACK}:{layout.port('web')}" if customer.key == "choir" else "",
+        "reach": layout.reach(customer),
         "panel": layout.panel_address,
         "shell": customer.access == "ssh",
         "home": str(layout.home(customer)),
@@ -129,25 +132,73 @@ def _panel(layout: Layout, passwords: dict[str, str]) -> Daemon:
     config.touch(mode=0o600)
     settings = {
         "title": "Saltmarsh Web Co-op",
+        "host": layout.host,
         "port": layout.port("panel"),
         "socket": str(layout.database_socket),
-        "customers": {
-            c.number: {"title": c.title, "login": layout.login(c), "password": passwords[c.key]}
-            for c in layout.customers
-        },
+        "postgresql_socket": str(layout.postgresql_socket),
+        "postgresql_port": layout.port("postgresql"),
+        "customers": {c.number: _at_the_panel(layout, c, passwords[c.key]) for c in layout.customers},
+        "sites": str(layout.etc / "apache" / "sites"),
+        "apache_pid": str(layout.run / "apache.pid"),
+        "php_pid": str(layout.run / "fpm.pid"),
         "database_limit": 12,
     }
     config.write_text(json.dumps(settings))
     port = layout.port("panel")
     command = [sys.executable, "-m", "highshelf.practice.panel", str(config)]
     source = str(Path(__file__).resolve().parents[2])
-    return Daemon("panel", command, lambda: port_answers(port), {"PYTHONPATH": source})
+    return Daemon("panel", command, lambda: port_answers(port, layout.host), {"PYTHONPATH": source})
+
+
+def _vendor(layout: Layout) -> Daemon:
+    """The makers' site; its certificate is its own authority."""
+    folder, config = layout.folder / "makers", layout.etc / "vendor.json"
+    publish(folder)
+    make_certificate(layout.vendor_certificate, "localhost", layout.host)
+    # The private key lies in the same file: whoever trusts it gets the certificate alone.
+    text = layout.vendor_certificate.read_text()
+    layout.vendor_authority.write_text(text[text.index("-----BEGIN CERTIFICATE") :])
+    port = layout.port("vendor")
+    settings = {"folder": str(folder), "host": layout.host, "port": port, "certificate": str(layout.vendor_certificate)}
+    config.write_text(json.dumps(settings))
+    command = [sys.executable, "-m", "highshelf.practice.vendor", str(config)]
+    source = str(Path(__file__).resolve().parents[2])
+    return Daemon("makers", command, lambda: port_answers(port, layout.host), {"PYTHONPATH": source})
+
+
+def _at_the_panel(layout: Layout, customer: Customer, password: str) -> dict[str, Any]:
+    entry = pwd.getpwnam(layout.login(customer))
+    return {
+        "title": customer.title,
+        "login": layout.login(customer),
+        "password": password,
+        "domain": customer.domain,
+        "home": str(layout.home(customer)),
+        "uid": entry.pw_uid,
+        "gid": entry.pw_gid,
+        "host": web.host_text(layout, customer, "@NAME@", "@ROOT@", layout.port("web")),
+        "switches": str(php.switches_file(layout, layout.login(customer))),
+    }
 
 
 def _claim_ports(layout: Layout) -> None:
-    wanted = {name: layout.port(name) for name in ("ftp", "ssh", "mariadb", "web", "panel")}
+    wanted = {
+        name: layout.port(name)
+        for name in (
+            "ftp",
+            "ftp-implicit",
+            "ftp-plain",
+            "ssh",
+            "mariadb",
+            "postgresql",
+            "web",
+            "web-tls",
+            "panel",
+            "vendor",
+        )
+    }
     wanted |= {f"web of {c.key}": layout.base_port + c.temporary_port for c in layout.customers}
-    taken = [f"{port} ({name})" for name, port in wanted.items() if port_answers(port)]
+    taken = [f"{port} ({name})" for name, port in wanted.items() if port_answers(port, layout.host)]
     if taken:
         raise PracticeError(
             "ports that the practice host wants are in use: " + ", ".join(taken),

@@ -32,16 +32,19 @@ def ensure_home(layout: Layout, customer: Customer, uid: int, gid: int) -> None:
     """Lay out a customer's home once: document root with the host's placeholder page, logs, private folder."""
     home, root = layout.home(customer), layout.document_root(customer)
     for folder in (home, root, home / "logs", home / "private", home / "tmp"):
-        fresh = not folder.exists()
+        # A document root may lie deeper: the folders on the way are the customer's too.
+        fresh = [f for f in (folder, *folder.parents) if f.is_relative_to(home) and not f.exists()]
         folder.mkdir(parents=True, exist_ok=True)
-        if fresh:
-            os.chown(folder, uid, gid)
+        for made in fresh:
+            os.chown(made, uid, gid)
     (home / "tmp").chmod(0o700)
     (home / "private").chmod(0o700)
     if not any(root.iterdir()):
         placeholder = root / "index.html"
         placeholder.write_text(PLACEHOLDER.format(title=customer.title), encoding="utf-8")
         os.chown(placeholder, uid, gid)
+    if customer.php_user:
+        _for_another_user(home, root, uid, customer.php_user)
     # A chroot must belong to root and be writable by nobody else (sshd_config(5), ChrootDirectory).
     if customer.access == "sftp":
         os.chown(home, 0, gid)
@@ -49,6 +52,18 @@ def ensure_home(layout: Layout, customer: Customer, uid: int, gid: int) -> None:
     else:
         os.chown(home, uid, gid)
         home.chmod(0o711)
+
+
+def _for_another_user(home: Path, root: Path, uid: int, user: str) -> None:
+    """PHP runs as the web server's user: it reads by the group, which new files get from their folder, and writes nothing."""
+    entry = pwd.getpwnam(user)
+    os.chown(root, uid, entry.pw_gid)
+    root.chmod(0o2750)
+    for path in root.iterdir():
+        os.chown(path, uid, entry.pw_gid)
+        if path.is_file():
+            path.chmod(0o640)
+    os.chown(home / "tmp", entry.pw_uid, entry.pw_gid)
 
 
 def remove_users(layout: Layout) -> None:
@@ -86,6 +101,8 @@ def need_tools() -> None:
         "/usr/sbin/mariadbd": "mariadb-server",
     }
     missing = [package for path, package in wanted.items() if not Path(path).exists()]
+    if not list(Path("/usr/lib/postgresql").glob("*/bin/postgres")):
+        missing.append("postgresql")
     if missing:
         raise PracticeError(
             "the practice host needs servers that are not installed: " + ", ".join(missing),

@@ -13,7 +13,7 @@ from highshelf.practice.panel.app import create_panel
 
 def main() -> None:
     settings = json.loads(Path(sys.argv[1]).read_text())
-    uvicorn.run(create_panel(settings), host="127.0.0.1", port=settings["port"], log_level="warning")
+    uvicorn.run(create_panel(settings), host=settings["host"], port=settings["port"], log_level="warning")
 
 
 main()

@@ -2,49 +2,16 @@
 
 import hmac
 import secrets
-from collections.abc import Callable
-from dataclasses import dataclass, field
-from pathlib import Path
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, FastAPI, Form, Request
-from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from fastapi import APIRouter, FastAPI, Form, Request
+from fastapi.responses import RedirectResponse, Response
 
-from highshelf.practice.faults import PracticeError
-from highshelf.practice.panel.databases import COLLATIONS, PRIVILEGES, Databases, Refusal
-from highshelf.practice.panel.pages import render
+from highshelf.practice.panel import host_pages
+from highshelf.practice.panel.databases import COLLATIONS, PRIVILEGES, Refusal
+from highshelf.practice.panel.desk import COOKIE, AtDesk, Desk, Here, Sure, Text, Unwelcome, Visit, attempt
 
-COOKIE = "boatshed"
-Text = Annotated[str, Form()]
 router = APIRouter()
-
-
-@dataclass
-class Visit:
-    """One browser's session: who it is (None before signing in) and its anti-forgery token."""
-
-    number: str | None
-    proof: str
-
-
-@dataclass
-class Desk:
-    """The panel's settings (title, socket, customers, database_limit) and everybody who is visiting."""
-
-    settings: dict[str, Any]
-    visits: dict[str, Visit] = field(default_factory=dict)
-
-    def databases(self, visit: Visit) -> Databases:
-        return Databases(Path(self.settings["socket"]), visit.number or "", self.settings["database_limit"])
-
-    def page(self, template: str, heading: str, visit: Visit, status: int = 200, /, **facts: object) -> Response:
-        customer = self.settings["customers"].get(visit.number or "")
-        base = {"title": self.settings["title"], "heading": heading, "proof": visit.proof}
-        return HTMLResponse(render(template, **base, number=visit.number, customer=customer, **facts), status)
-
-
-class Unwelcome(Exception):
-    """Not signed in, or a form without its token."""
 
 
 def create_panel(settings: dict[str, Any]) -> FastAPI:
@@ -52,51 +19,13 @@ def create_panel(settings: dict[str, Any]) -> FastAPI:
     panel = FastAPI(openapi_url=None)
     panel.state.desk = Desk(settings)
     panel.include_router(router)
+    panel.include_router(host_pages.router)
     panel.add_exception_handler(Unwelcome, to_the_door)
     return panel
 
 
 def to_the_door(request: Request, fault: Exception) -> Response:
     return RedirectResponse("/", 303)
-
-
-def desk_of(request: Request) -> Desk:
-    found: Desk = request.app.state.desk
-    return found
-
-
-AtDesk = Annotated[Desk, Depends(desk_of)]
-
-
-def visit_of(request: Request, desk: AtDesk) -> Visit:
-    """The signed-in visit. Raises Unwelcome."""
-    found = desk.visits.get(request.cookies.get(COOKIE, ""))
-    if found is None or found.number is None:
-        raise Unwelcome("Please sign in.")
-    return found
-
-
-Here = Annotated[Visit, Depends(visit_of)]
-
-
-def checked(visit: Here, proof: Text = "") -> Visit:
-    """The signed-in visit of a form with its token. Raises Unwelcome."""
-    if not hmac.compare_digest(visit.proof, proof):
-        raise Unwelcome("This form is out of date.")
-    return visit
-
-
-Sure = Annotated[Visit, Depends(checked)]
-
-
-def attempt(act: Callable[[], str], otherwise: Callable[[str], Response]) -> Response:
-    """Do it and lead on, or show the page again with what the panel or the database server says."""
-    try:
-        return RedirectResponse(act(), 303)
-    except Refusal as refusal:
-        return otherwise(str(refusal))
-    except PracticeError as fault:
-        return otherwise(f"The database server says: {fault.message}")
 
 
 @router.get("/")
@@ -236,3 +165,40 @@ def drop_user(desk: AtDesk, visit: Sure, name: str) -> Response:
         return "/database-users"
 
     return attempt(act, lambda refusal: users_page(desk, visit, 422, refusal=refusal))
+
+
+def websites_page(desk: Desk, visit: Visit, status: int = 200, /, **facts: object) -> Response:
+    mine = desk.websites(visit)
+    return desk.page("websites", "Websites", visit, status, names=mine.names(), domain=mine.domain, **facts)
+
+
+@router.get("/websites")
+def list_websites(desk: AtDesk, visit: Here) -> Response:
+    return websites_page(desk, visit)
+
+
+@router.get("/websites/new")
+def new_website(desk: AtDesk, visit: Here) -> Response:
+    return desk.page("new-website", "New website", visit, label="", folder="", domain=desk.websites(visit).domain)
+
+
+@router.post("/websites/new")
+def create_website(desk: AtDesk, visit: Sure, label: Text = "", folder: Text = "") -> Response:
+    def act() -> str:
+        desk.websites(visit).create(label, folder.strip("/"))
+        return "/websites"
+
+    def again(refusal: str) -> Response:
+        facts = {"label": label, "folder": folder, "domain": desk.websites(visit).domain, "refusal": refusal}
+        return desk.page("new-website", "New website", visit, 422, **facts)
+
+    return attempt(act, again)
+
+
+@router.post("/websites/{name}/drop")
+def drop_website(desk: AtDesk, visit: Sure, name: str) -> Response:
+    def act() -> str:
+        desk.websites(visit).drop(name)
+        return "/websites"
+
+    return attempt(act, lambda refusal: websites_page(desk, visit, 422, refusal=refusal))

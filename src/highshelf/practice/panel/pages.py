@@ -15,7 +15,8 @@ label { display: block; margin: .7rem 0 .15rem } label.tick { display: inline-bl
 .refusal { background: #f6dcc9; padding: .6rem 1rem } .done { background: #d9ead9; padding: .6rem 1rem }
 </style></head><body>
 <header><strong>{{ title }}</strong>{% if customer %}
-<a href="/overview">Overview</a> <a href="/databases">Databases</a> <a href="/database-users">Database users</a>
+<a href="/overview">Overview</a> <a href="/databases">Databases</a> <a href="/database-users">Database users</a> <a href="/websites">Websites</a>
+<a href="/postgresql">PostgreSQL</a> <a href="/php">PHP</a>
 <form method="post" action="/leave"><input type="hidden" name="proof" value="{{ proof }}"><button>Leave</button></form>
 {% endif %}</header>
 <main><h1>{{ heading }}</h1>
@@ -72,6 +73,40 @@ PAGES = {
     + """<button>Delete {{ u }}</button></form></td></tr>{% endfor %}
 </table>{% else %}<p>You have no database user yet.</p>{% endif %}
 <p><a href="/database-users/new">New database user</a></p>{% endblock %}""",
+    "websites": """{% extends "base" %}{% block body %}
+{% if names %}<table><tr><th>Name</th><th></th></tr>{% for n in names %}<tr><td>{{ n }}</td><td>
+<form method="post" action="/websites/{{ n }}/drop">"""
+    + TOKEN
+    + """<button>Give up {{ n }}</button></form></td></tr>{% endfor %}
+</table>{% else %}<p>You have no website beside {{ domain }} yet.</p>{% endif %}
+<p><a href="/websites/new">New website</a></p>{% endblock %}""",
+    "new-website": """{% extends "base" %}{% block body %}<form method="post" action="/websites/new">"""
+    + TOKEN
+    + """
+<label for="s">Subdomain</label><input id="s" name="label" value="{{ label }}"> .{{ domain }}
+<label for="f">Folder</label><input id="f" name="folder" value="{{ folder }}">
+<p><button>Create the website</button></p></form>{% endblock %}""",
+    "postgresql": """{% extends "base" %}{% block body %}
+{% if names %}<table><tr><th>Database and user</th><th></th></tr>{% for n in names %}<tr><td>{{ n }}</td><td>
+<form method="post" action="/postgresql/{{ n }}/drop">"""
+    + TOKEN
+    + """<button>Delete {{ n }}</button></form></td></tr>{% endfor %}
+</table>{% else %}<p>You have no PostgreSQL database yet.</p>{% endif %}
+<p>Server: {{ server }}</p>
+<h2>New database with its user</h2><form method="post" action="/postgresql">"""
+    + TOKEN
+    + """
+<label for="d">Name of both</label>c{{ number }}_<input id="d" name="label" value="{{ label }}">
+<label for="p">Password</label><input id="p" type="password" name="secret" autocomplete="new-password">
+<p><button>Create both</button></p></form>{% endblock %}""",
+    "php": """{% extends "base" %}{% block body %}<form method="post" action="/php">"""
+    + TOKEN
+    + """
+<label for="z">Time zone</label><select id="z" name="zone"><option value="">none</option>
+{% for z in zones %}<option{% if z == zone %} selected{% endif %}>{{ z }}</option>{% endfor %}</select>
+<fieldset><legend>Extensions</legend>{% for e in offered %}
+<label class="tick"><input type="checkbox" name="on" value="{{ e }}"{{ " checked" if e in extensions }}> {{ e }}</label>{% endfor %}</fieldset>
+<p><button>Change</button></p></form>{% endblock %}""",
     "new-user": """{% extends "base" %}{% block body %}<form method="post" action="/database-users/new">"""
     + TOKEN
     + """

@@ -7,7 +7,7 @@ import pwd
 import subprocess
 from pathlib import Path
 
-from highshelf.practice.layout import LOOPBACK, Layout
+from highshelf.practice.layout import Layout
 from highshelf.practice.servers.probe import port_answers
 from highshelf.practice.supervise import Daemon
 
@@ -23,7 +23,7 @@ def prepare(layout: Layout) -> Daemon:
     matches = []
     for customer in layout.customers:
         login = layout.login(customer)
-        if customer.access == "ftps":
+        if not customer.over_ssh:
             continue
         _key(keys / f"{customer.key}_ed25519")
         authorized = etc / f"authorized.{login}"
@@ -32,15 +32,16 @@ def prepare(layout: Layout) -> Daemon:
         os.chown(authorized, entry.pw_uid, entry.pw_gid)
         authorized.chmod(0o600)
         matches.append(_match(layout, login, chrooted=customer.access == "sftp", home=layout.home(customer)))
-    allowed = " ".join(layout.login(c) for c in layout.customers if c.access != "ftps")
+    allowed = " ".join(layout.login(c) for c in layout.customers if c.over_ssh)
     config = etc / "sshd_config"
     config.write_text(
-        CONFIG.format(port=layout.port("ssh"), etc=etc, run=layout.run, allowed=allowed) + "".join(matches)
+        CONFIG.format(host=layout.host, port=layout.port("ssh"), etc=etc, run=layout.run, allowed=allowed)
+        + "".join(matches)
     )
     # Compiled into Debian's sshd; a machine whose own sshd never ran lacks it.
     Path("/run/sshd").mkdir(mode=0o755, exist_ok=True)
     port = layout.port("ssh")
-    return Daemon("sshd", ["/usr/sbin/sshd", "-D", "-e", "-f", str(config)], lambda: port_answers(port))
+    return Daemon("sshd", ["/usr/sbin/sshd", "-D", "-e", "-f", str(config)], lambda: port_answers(port, layout.host))
 
 
 def _match(layout: Layout, login: str, *, chrooted: bool, home: Path) -> str:
@@ -60,11 +61,11 @@ def _key(path: Path) -> None:
         )
 
 
-CONFIG = f"""ListenAddress {LOOPBACK}:{{port}}
-HostKey {{etc}}/host_ed25519
-PidFile {{run}}/sshd.pid
-AuthorizedKeysFile {{etc}}/authorized.%u
-AllowUsers {{allowed}}
+CONFIG = """ListenAddress {host}:{port}
+HostKey {etc}/host_ed25519
+PidFile {run}/sshd.pid
+AuthorizedKeysFile {etc}/authorized.%u
+AllowUsers {allowed}
 UsePAM no
 PasswordAuthentication yes
 KbdInteractiveAuthentication no

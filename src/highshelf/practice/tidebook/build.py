@@ -4,36 +4,23 @@ from __future__ import annotations
 
 import json
 import math
-import zipfile
 from pathlib import Path
+
+from highshelf.practice.packing import source_files, write_zip
 
 VERSION = "1.4.2"
 SOURCE = Path(__file__).parent / "source"
 PIERS = ("north-stage", "gull-steps", "old-mole", "kelp-landing", "lantern-quay", "heron-slip", "the-hard")
-# Zip members carry a time; a fixed one makes the same bytes at every build.
-STAMP = (2026, 3, 1, 9, 0, 0)
 
 
 def build_archive(target: Path) -> Path:
     """Write `tidebook-VERSION.zip` into the folder `target`; returns its path. The bytes are the same each time."""
-    target.mkdir(parents=True, exist_ok=True)
-    path = target / f"tidebook-{VERSION}.zip"
-    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, content in sorted(contents().items()):
-            member = zipfile.ZipInfo(f"tidebook-{VERSION}/{name}", STAMP)
-            member.compress_type = zipfile.ZIP_DEFLATED
-            member.external_attr = 0o100644 << 16
-            archive.writestr(member, content)
-    return path
+    return write_zip(target / f"tidebook-{VERSION}.zip", contents(), f"tidebook-{VERSION}")
 
 
 def contents() -> dict[str, bytes]:
     """Path inside the wrapper -> bytes, about 400 files."""
-    files = {
-        str(path.relative_to(SOURCE)): path.read_bytes()
-        for path in SOURCE.rglob("*")
-        if path.is_file() and "__pycache__" not in path.parts
-    }
+    files = source_files(SOURCE)
     files["VERSION"] = f"{VERSION}\n".encode()
     for week in range(1, 53):
         for number, pier in enumerate(PIERS):

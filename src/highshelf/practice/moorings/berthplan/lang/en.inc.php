@@ -1,0 +1,3 @@
+<?php
+
+return ['pier' => 'Pier', 'berth' => 'Berth', 'free' => 'free', 'taken' => 'taken'];
