@@ -37,6 +37,10 @@ APPLICATION_MARKS = re.compile(
 )
 
 
+# Probes and helpers of High Shelf itself: they come and go while somebody checks the account beside a plan or a job.
+OURS = re.compile(r"hs-[0-9a-f]{24}(\.txt|\.php)?(\.seen\.(php|txt))?")
+
+
 @dataclass(frozen=True)
 class Target:
     """What was seen: whether the folder is there, the host's furniture that stays, placeholders that step aside."""
@@ -61,7 +65,8 @@ def fingerprint_of(entries: Sequence[Entry] | None) -> str:
     """A short hash of a folder's listing, to tell whether something changed; None is a folder that is not there."""
     if entries is None:
         return "absent"
-    lines = sorted(f"{e.name}\0{e.kind}\0{e.size_bytes if e.kind == 'file' else ''}" for e in entries)
+    seen = [e for e in entries if not OURS.fullmatch(e.name)]
+    lines = sorted(f"{e.name}\0{e.kind}\0{e.size_bytes if e.kind == 'file' else ''}" for e in seen)
     return hashlib.sha256("\n".join(lines).encode()).hexdigest()[:16]
 
 
@@ -77,6 +82,8 @@ def judge_target(path: str, entries: Sequence[Entry] | None, read: Callable[[str
     for entry in sorted(entries, key=lambda e: e.name):
         if entry.name in FURNITURE:
             furniture.append(entry.name)
+        elif OURS.fullmatch(entry.name):
+            continue
         elif entry.name in PLACEHOLDERS and entry.kind == "file" and _is_placeholder(entry, read):
             placeholders.append(entry.name)
         else:

@@ -1,22 +1,32 @@
-"""Which way the release's files come to the host."""
+"""Which way the release's files come to the host.
+
+Rules:
+1. A stream into the shell's tar, in the smallest form that is packed and that the host can unpack, comes first.
+2. Then the archive as a file, unpacked by the shell; then by PHP through the helper, where what it makes is the login's own.
+3. File by file is always open, and slow; it is never chosen while another way is.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from highshelf.core.errors import TargetError
+from highshelf.core.errors import InputError
+from highshelf.core.sizes import size_text
 
-WayName = Literal["shell-unzip", "shell-tar", "shell-php", "helper"]
+WayName = Literal["shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files"]
+WAYS: tuple[WayName, ...] = ("shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files")
+# What unpacks a form; the names are the shell's tools.
+UNPACKERS = {"tar.xz": "xz", "tar.zst": "zstd", "tar.gz": "gzip"}
 
 
 @dataclass(frozen=True)
 class Way:
-    """A way and why it was chosen. `archive` is which form of the release goes up: as it came, or as a zip."""
+    """A way and why it was chosen. `archive` is what goes up: `original`, `zip`, one of UNPACKERS, or `zip` read file by file."""
 
     name: WayName
-    archive: Literal["original", "zip"]
+    archive: str
     reason: str
 
     @property
@@ -24,30 +34,81 @@ class Way:
         """How a person would do the same."""
         if self.name == "helper":
             return "bring the archive over, put a small unpacking script beside it, open it in the browser, remove both"
+        if self.name == "files":
+            return "unpack the archive at home and bring every file over, hidden ones too"
+        if self.name == "shell-stream":
+            return f"unpack the archive at home, then `tar c . | {UNPACKERS[self.archive]} | ssh … 'tar x'`"
         tool = {"shell-unzip": "unzip", "shell-tar": "tar xf", "shell-php": "php with ZipArchive"}[self.name]
         return f"bring the archive over, log in by SSH, run {tool}, remove the archive"
 
 
-def choose_way(archive_format: str, tools: Collection[str], *, helper: bool) -> Way:
-    """The fastest way this host allows.
+@dataclass(frozen=True)
+class Ground:
+    """What the choice goes by.
 
-    Args:
-        archive_format: `zip` or `tar`.
+    Attributes:
+        archive_format: `zip` or `tar`, as the release came; `archive_bytes` its size.
         tools: what the account's shell has; empty without a shell.
-        helper: whether the account's site runs PHP for us.
+        helper: whether the account allows the helper.
+        forms: form -> size in bytes, of those that are packed already.
+        same_user, zip_there: whether PHP there runs as the login's user and has ZipArchive; None when no survey told.
+    """
+
+    archive_format: str
+    archive_bytes: int = 0
+    tools: Collection[str] = ()
+    helper: bool = True
+    forms: Mapping[str, int] | None = None
+    same_user: bool | None = None
+    zip_there: bool | None = None
+
+
+def open_ways(ground: Ground) -> list[Way]:
+    """All ways that are open on this host, the best first; `files` is always among them."""
+    tools, found = ground.tools, []
+    forms = {f: n for f, n in (ground.forms or {}).items() if UNPACKERS.get(f, "-") in tools}
+    if "tar" in tools and forms:
+        best = min(forms, key=lambda f: forms[f])
+        saved = f" instead of {size_text(ground.archive_bytes)}" if ground.archive_bytes > forms[best] else ""
+        reason = f"the account has a shell with tar and {UNPACKERS[best]}: {size_text(forms[best])} as {best}{saved}, unpacked as it comes"
+        found.append(Way("shell-stream", best, reason))
+    if ground.archive_format == "tar" and "tar" in tools:
+        found.append(Way("shell-tar", "original", "the account has a shell with tar, and the release is a tar archive"))
+    if "unzip" in tools:
+        found.append(Way("shell-unzip", "zip", "the account has a shell with unzip"))
+    if "php" in tools:
+        found.append(Way("shell-php", "zip", "the account has a shell with PHP"))
+    if ground.helper and ground.same_user is not False and ground.zip_there is not False:
+        found.append(Way("helper", "zip", "the account has no shell; PHP unpacks through the helper"))
+    found.append(Way("files", "zip", _why_by_files(ground)))
+    return found
+
+
+def _why_by_files(ground: Ground) -> str:
+    if ground.tools:
+        return "file by file over the file transfer"
+    if not ground.helper:
+        why = "the account has no shell, and the helper is not allowed"
+    elif ground.same_user is False:
+        why = "PHP there runs as another user: what it unpacked would not be the login's to change"
+    else:
+        why = "the account has no shell, and PHP there has no zip extension"
+    return f"{why}; so every file goes over by itself, which takes long"
+
+
+def choose_way(ground: Ground, wanted: str = "") -> Way:
+    """The best way, or the one that is wanted.
 
     Raises:
-        TargetError: no way is open.
+        InputError: the wanted way is not open on this host.
     """
-    if archive_format == "tar" and "tar" in tools:
-        return Way("shell-tar", "original", "the account has a shell with tar, and the release is a tar archive")
-    if "unzip" in tools:
-        return Way("shell-unzip", "zip", "the account has a shell with unzip")
-    if "php" in tools:
-        return Way("shell-php", "zip", "the account has a shell with PHP")
-    if helper:
-        return Way("helper", "zip", "the account has no shell; PHP unpacks through the helper")
-    raise TargetError(
-        "there is no way to unpack on this account: no shell, and the helper is not allowed",
-        hint="allow the helper for this account",
+    ways = open_ways(ground)
+    if not wanted:
+        return ways[0]
+    for way in ways:
+        if way.name == wanted:
+            return way
+    raise InputError(
+        f"the way {wanted} is not open on this account" if wanted in WAYS else f"there is no way {wanted}",
+        hint="open are " + ", ".join(w.name for w in ways),
     )

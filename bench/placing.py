@@ -1,0 +1,229 @@
+"""Seconds of placing by each way, over a line of a given delay and rate, beside what the line itself could do.
+
+    .venv/bin/python bench/placing.py [--rtt 40 --rate 20] [--runs 5] [--only stream,helper,...] [--table FILE]
+
+Run as root. The practice host and the service stand in two network namespaces with bench/link.py between them. The clock runs from the job's
+start until the files are verified and swapped in; `place` is the leg alone. The corpus is 39.3 MB out of the sources of a release that tests use
+too (tests/releases), with Tidebook's own files, so that the job is a real one. The limit is the release's own zip, sent as bare bytes over
+the same line in the same run.
+"""
+
+from __future__ import annotations
+
+import argparse
+import hashlib
+import json
+import socket
+import statistics
+import subprocess
+import sys
+import tarfile
+import tempfile
+import time
+import zipfile
+from contextlib import ExitStack
+from pathlib import Path
+from typing import Any
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+
+from bench.check_in import Watch, status_bytes
+from bench.link import FAR, NEAR, link
+from tests.releases.third_party import archive
+from tests.support import Hosting, Service, until
+
+from highshelf.practice import host
+from highshelf.practice.layout import Layout
+from highshelf.practice.packing import write_zip
+from highshelf.practice.tidebook.build import contents
+from highshelf.schemas.models import PlanNew
+
+FOLDER, PORT, BARE_PORT = Path("/var/lib/highshelf-bench"), 25400, 25399
+CORPUS_BYTES = 39_300_000
+# Name -> customer, way, account options, forms of the packed release that are hidden so that the host seems to have less.
+CASES: dict[str, tuple[str, str, dict[str, Any], tuple[str, ...]]] = {
+    "shell stream, xz": ("ferry", "shell-stream", {}, ()),
+    "shell stream, gzip only": ("ferry", "shell-stream", {}, ("tar.xz", "tar.zst")),
+    "shell, archive and unzip": ("ferry", "shell-unzip", {}, ()),
+    "FTPS and helper": ("choir", "helper", {}, ()),
+    "SFTP and helper": ("seeds", "helper", {}, ()),
+    "SFTP, single files": ("seeds", "files", {"helper": False}, ()),
+    "FTPS, single files": ("choir", "files", {"helper": False}, ()),
+}
+
+
+def corpus(target: Path) -> Path:
+    """Tidebook's files and other sources, 39.3 MB in all; the same bytes each time."""
+    files = dict(contents())
+    size = sum(map(len, files.values()))
+    with tarfile.open(archive("zabbix-frontend-php")) as tar:
+        members = [m for m in tar.getmembers() if m.isfile() and m.size < 400_000]
+        members.sort(key=lambda m: hashlib.sha256(m.name.encode()).digest())
+        for member in members:
+            if size + member.size > CORPUS_BYTES:
+                continue
+            content = tar.extractfile(member)
+            assert content is not None
+            files["library/" + member.name.partition("/")[2]] = content.read()
+            size += member.size
+    return write_zip(target / "tidebook-1.4.2.zip", files, "tidebook-1.4.2")
+
+
+def bare_seconds(path: Path, address: str) -> float:
+    """The zip's bytes over one connection, as fast as the line takes them."""
+    began = time.monotonic()
+    with socket.create_connection((address, BARE_PORT)) as line, path.open("rb") as source:
+        line.sendfile(source)
+        line.shutdown(socket.SHUT_WR)
+        assert line.recv(1) == b"."
+    return time.monotonic() - began
+
+
+def sink(address: str) -> None:
+    """Takes bytes and says a dot at their end, for ever."""
+    with socket.create_server((address, BARE_PORT)) as server:
+        while True:
+            line, _ = server.accept()
+            with line:
+                while line.recv(1 << 16):
+                    pass
+                line.sendall(b".")
+
+
+def one_run(service: Service, hosting: Hosting, case: str, turn: int) -> dict[str, float]:
+    _, way, _, _ = CASES[case]
+    assert service.process is not None
+    with service.client as client:
+        plan = client.plan_make(PlanNew(account=_name(case), release="tidebook", at=f"/run{turn}", way=way))  # type: ignore[arg-type]
+        idle, watch = status_bytes(service.process.pid, "VmRSS"), Watch(service.process.pid)
+        job = client.job_start(plan.id)
+
+        def swapped() -> bool:
+            acts = {a.name: a.state for a in client.job_show(job.id).acts if a.leg == "place"}
+            state = client.job_show(job.id)
+            assert state.error is None, (case, state.error)
+            return acts.get("swap") == "done"
+
+        until(swapped, f"{case} never ended", 1200)
+        watch.stop()
+        acts = {a.name: a for a in client.job_show(job.id).acts if a.leg == "place"}
+        assert acts["swap"].finished_at and acts["identity"].finished_at and acts["carry"].finished_at
+        begun = client.job_show(job.id).created_at
+        client.job_cancel(job.id)
+        service.wait(job.id, ("cancelled", "failed", "done"), 1200)
+        return {
+            "job": (acts["swap"].finished_at - begun).total_seconds(),
+            "place": (acts["swap"].finished_at - acts["hold"].started_at).total_seconds(),
+            "verify": (acts["identity"].finished_at - acts["identity"].started_at).total_seconds(),
+            "memory_bytes": watch.sum - idle,
+        }
+
+
+def _name(case: str) -> str:
+    return "bench-" + "".join(c if c.isalnum() else "-" for c in case.lower())
+
+
+def timed(folder: Path, layout: Layout, runs: int, only: list[str]) -> dict[str, Any]:
+    service, hosting = Service(folder / "data"), Hosting(layout)
+    service.start()
+    found: dict[str, Any] = {}
+    try:
+        path = corpus(folder)
+        with zipfile.ZipFile(path) as packed:
+            files = [m for m in packed.infolist() if not m.is_dir()]
+        with service.client as client:
+            began = time.monotonic()
+            release = client.release_check_in(path)
+            checked_in = time.monotonic() - began
+            until(lambda: len(client.release_show(release.sha256).forms) == 3, "it was never packed", 600)
+            packing = time.monotonic() - began - checked_in
+            forms = client.release_show(release.sha256).forms
+            limit = statistics.median(bare_seconds(path, layout.host) for _ in range(3))
+            found["corpus"] = {
+                "files": len(files), "bytes": sum(f.file_size for f in files), "zip": path.stat().st_size,
+                "forms": forms, "limit_seconds": limit, "check_in_seconds": checked_in, "packing_seconds": packing,
+            }  # fmt: skip
+            shelf = service.data / "shelf" / release.sha256
+            for case, (key, _, options, hidden) in CASES.items():
+                if only and case not in only:
+                    continue
+                client.account_add(hosting.new_account(key, name=_name(case), **options))
+                client.account_check(_name(case))
+                for form in hidden:
+                    (shelf / f"payload.{form}").rename(shelf / f"hidden.{form}")
+                try:
+                    found[case] = [one_run(service, hosting, case, turn) for turn in range(runs)]
+                finally:
+                    for form in hidden:
+                        (shelf / f"hidden.{form}").rename(shelf / f"payload.{form}")
+                print(json.dumps({case: found[case]}), file=sys.stderr, flush=True)
+    finally:
+        service.stop()
+    return found
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--runs", type=int, default=5)
+    parser.add_argument("--rtt", type=float, default=40, help="round trip, milliseconds; 0 is loopback")
+    parser.add_argument("--rate", type=float, default=20, help="megabits a second")
+    parser.add_argument("--only", default="", help="cases, separated by semicolons; all when left out")
+    parser.add_argument("--table", type=Path, help="write the figures there as JSON too")
+    parser.add_argument("--step", default="", help=argparse.SUPPRESS)
+    options = parser.parse_args()
+    layout = Layout(FOLDER, PORT, host=FAR[1]) if options.rtt else Layout(FOLDER, PORT)
+    if options.step == "host":
+        host.start(layout)
+    elif options.step == "sink":
+        sink(layout.host)
+    elif options.step == "time":
+        only = [c for c in options.only.split(";") if c]
+        with tempfile.TemporaryDirectory() as folder:
+            print(json.dumps(timed(Path(folder), layout, options.runs, only)))
+    else:
+        found = _measured(layout, options)
+        if options.table:
+            options.table.write_text(json.dumps(found, indent=1))
+        _show(found, options)
+
+
+def _measured(layout: Layout, options: argparse.Namespace) -> dict[str, Any]:
+    own = [sys.executable, __file__, "--rtt", str(options.rtt), "--runs", str(options.runs), "--only", options.only]
+    near, far = ([], []) if not options.rtt else (["ip", "netns", "exec", n[0]] for n in (NEAR, FAR))
+    host.stop(layout, remove=True)
+    with ExitStack() as stack:
+        if options.rtt:
+            stack.enter_context(link(options.rtt, options.rate))
+        stack.callback(host.stop, layout, remove=True)
+        subprocess.run([*far, *own, "--step", "host"], check=True)
+        taker = subprocess.Popen([*far, *own, "--step", "sink"])
+        stack.callback(taker.wait)
+        stack.callback(taker.terminate)
+        done = subprocess.run([*near, *own, "--step", "time"], check=True, stdout=subprocess.PIPE, text=True)
+        found: dict[str, Any] = json.loads(done.stdout.splitlines()[-1])
+        return found
+
+
+def _show(found: dict[str, Any], options: argparse.Namespace) -> None:
+    corpus_facts = found.pop("corpus")
+    limit = corpus_facts["limit_seconds"]
+    line = f"{options.rtt:.0f} ms, {options.rate:.0f} Mbit/s" if options.rtt else "loopback"
+    forms = ", ".join(f"{f} {n / 1e6:.1f} MB" for f, n in corpus_facts["forms"].items())
+    print(
+        f"{corpus_facts['files']} files, {corpus_facts['bytes'] / 1e6:.1f} MB, zip {corpus_facts['zip'] / 1e6:.1f} MB, {forms}"
+    )
+    print(
+        f"checked in {corpus_facts['check_in_seconds']:.1f} s, packed for hosts in {corpus_facts['packing_seconds']:.1f} s more"
+    )
+    print(f"{line}; the zip's own bytes take {limit:.2f} s")
+    print(f"{'way':<26}{'job s':>8}{'ratio':>7}{'place s':>9}{'ratio':>7}{'verify':>8}{'+MB':>7}")
+    for case, runs in found.items():
+        job, place, verify = (statistics.median(r[n] for r in runs) for n in ("job", "place", "verify"))
+        memory = max(r["memory_bytes"] for r in runs) / 1e6
+        print(
+            f"{case:<26}{job:>8.2f}{job / limit:>7.2f}{place:>9.2f}{place / limit:>7.2f}{verify / place:>8.0%}{memory:>7.1f}"
+        )
+
+
+if __name__ == "__main__":
+    main()

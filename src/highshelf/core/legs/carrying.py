@@ -1,0 +1,268 @@
+"""How the bytes go over: the archive as a file, a stream into the shell's tar, or file by file. All go on where they broke."""
+
+from __future__ import annotations
+
+import hashlib
+import posixpath
+import random
+import shlex
+import threading
+import time
+import zipfile
+from collections import defaultdict
+from collections.abc import Iterator
+from typing import Any, BinaryIO
+
+from highshelf.core.errors import IdentityError, LineDroppedError, ShellError
+from highshelf.core.legs.job import Done, Job, More, Result
+from highshelf.core.legs.trees import holding_folder, run_or_fail, unpacked_tree
+from highshelf.core.placing.crew import spread
+from highshelf.core.placing.ways import UNPACKERS
+from highshelf.core.ports import HostFiles
+from highshelf.core.release.contents import Member
+from highshelf.core.sizes import size_text
+
+# What may be missing in the middle of a file whose upload was cut off: blocks in flight, none of them confirmed.
+UNSURE_BYTES = 64 * 32_768
+TELL_SECONDS = 0.5
+KEEP_SECONDS = 1.0
+PART = "archive.part"
+# So much is looked at byte by byte where no hash can be had from the host.
+SAMPLE_FILES, SAMPLE_BYTES = 24, 2 << 20
+LANES = 48
+
+
+class Teller:
+    """Bytes done, told a few times a second."""
+
+    def __init__(self, job: Job, size: int, more: str = "") -> None:
+        self._job, self._size, self._more = job, size, more
+        self._told, self.started = 0.0, time.monotonic()
+
+    def __call__(self, done: int) -> None:
+        now = time.monotonic()
+        if now - self._told > TELL_SECONDS or done == self._size:
+            self._told = now
+            self._job.say(f"{done / 1e6:.1f} of {self._size / 1e6:.1f} MB{self._more}", bytes=done, of=self._size)
+
+    def took(self) -> str:
+        return f"{time.monotonic() - self.started:.1f} s"
+
+
+def carry_archive(job: Job, name: str) -> Result:
+    """The archive goes up as a file; what is there of it already is gone on with."""
+    files = job.files()
+    path = posixpath.join(holding_folder(job), name)
+    with job.archive(job.plan.chosen_way.archive) as source:
+        size = source.seek(0, 2)
+        there = files.stat(path)
+        offset = max(0, min(there.size_bytes, size) - UNSURE_BYTES) if there is not None else 0
+        if there is not None and offset:
+            job.say(f"the archive is there up to {there.size_bytes} bytes; going on from {offset}", offset=offset)
+        teller = Teller(job, size)
+        files.upload(path, source, offset=offset, progress=teller, cancel=job.cancel)
+    return Done(f"archive of {size_text(size)} brought over in {teller.took()}", {"bytes": size})
+
+
+def carry_stream(job: Job) -> Result:
+    """The packed files go straight into the shell's tar; a copy of what came stays there, so that a break loses nothing."""
+    shell, form = job.shell(), job.plan.chosen_way.archive
+    if shell is None:
+        raise ShellError("this account has no shell")
+    folder, tree = shlex.quote(holding_folder(job)), shlex.quote(posixpath.join("tree", job.contents.wrapper))
+    with job.archive(form) as source:
+        size = source.seek(0, 2)
+        offset = _held(job, source)
+        if offset:
+            job.say(f"the first {offset} bytes are there already; going on behind them", offset=offset)
+        unpack = f"{UNPACKERS[form]} -dc | tar xf - --no-same-owner -C {tree}"
+        command = f"cd {folder} && rm -rf tree && mkdir -p {tree} && {{ cat {PART}; tee -a {PART}; }} | {unpack}"
+        teller = Teller(job, size)
+        source.seek(offset)
+        ran = shell.stream(command, source, progress=lambda done: teller(offset + done), cancel=job.cancel)
+    if ran.status != 0:
+        told = (ran.complaint or ran.output).strip()[:300]
+        raise ShellError(f"unpacking as it came failed (status {ran.status}): {told}", hint="another way: --way")
+    told = f"{size_text(size)} ({form}) brought over and unpacked in {teller.took()}"
+    return Done(told, {"bytes": size - offset, "size": size})
+
+
+def _held(job: Job, source: BinaryIO) -> int:
+    """How many of the stream's first bytes lie on the host already; what is not the stream's goes."""
+    path = posixpath.join(holding_folder(job), PART)
+    there = job.files().stat(path)
+    if there is None:
+        job.files().write(path, b"", 0o600)
+        return 0
+    if there.size_bytes:
+        seen = run_or_fail(job, f"sha256sum < {shlex.quote(path)}").split()[0]
+        if seen == _hash_of(source, there.size_bytes):
+            return there.size_bytes
+        job.files().write(path, b"", 0o600)
+    return 0
+
+
+def _hash_of(source: BinaryIO, size: int) -> str:
+    source.seek(0)
+    digest, left = hashlib.sha256(), size
+    while left and (block := source.read(min(left, 1 << 18))):
+        digest.update(block)
+        left -= len(block)
+    return digest.hexdigest() if not left else ""
+
+
+def carry_files(job: Job) -> Result:
+    """Every file by itself, many at once; which of them are over is in the journal, so that a break repeats few."""
+    facts = job.journal.facts("place", "carry")
+    over = bytearray.fromhex(facts["over"]) if facts.get("over") else bytearray((len(job.contents.files) + 7) // 8)
+    base = unpacked_tree(job)
+    lanes = job.lanes(LANES)
+    if not facts.get("folders"):
+        _make_folders(job, lanes, base)
+        facts = {**facts, "folders": True}
+        job.journal.keep("place", "carry", facts)
+    begun = sum(b.bit_count() for b in over)
+    try:
+        seconds = _send_all(job, lanes, base, over, facts)
+    except LineDroppedError as fault:
+        job.journal.keep("place", "carry", {**facts, "over": over.hex()})
+        count = sum(b.bit_count() for b in over)
+        if count == begun:
+            raise
+        # As long as files come over, a line may break as often as it likes.
+        return More(f"{fault.message}; {count} of {len(job.contents.files)} files are over, going on")
+    count = len(job.contents.files)
+    told = f"{count} files brought over one by one in {seconds:.1f} s, {len({id(x) for x in lanes})} connections"
+    return Done(told, {"files": count, "folders": True})
+
+
+def _make_folders(job: Job, lanes: list[HostFiles], base: str) -> None:
+    """All folders, those above first; what is there already is fine."""
+    by_depth: dict[int, set[str]] = defaultdict(set)
+    parts = [p for p in job.contents.wrapper.split("/") if p]
+    above = posixpath.join(holding_folder(job), "tree")
+    for depth in range(len(parts)):
+        by_depth[-len(parts) + depth].add(posixpath.join(above, *parts[: depth + 1]))
+    for member in job.contents.files:
+        folder = posixpath.dirname(member.path)
+        while folder:
+            by_depth[folder.count("/")].add(posixpath.join(base, folder))
+            folder = posixpath.dirname(folder)
+
+    def make(lane: HostFiles, path: str) -> None:
+        if lane.stat(path) is None:
+            lane.make_folder(path)
+
+    for depth in sorted(by_depth):
+        spread(lanes, sorted(by_depth[depth]), make, job.cancel)
+
+
+def _send_all(job: Job, lanes: list[HostFiles], base: str, over: bytearray, facts: dict[str, Any]) -> float:
+    files, lock = job.contents.files, threading.Lock()
+    size = job.contents.unpacked_bytes
+    teller = Teller(job, size, ", file by file")
+    done = sum(f.size_bytes for i, f in enumerate(files) if over[i // 8] >> i % 8 & 1)
+    kept = time.monotonic()
+    with job.archive("zip") as source, zipfile.ZipFile(source) as archive:
+        prefix = job.contents.wrapper + "/" if job.contents.wrapper else ""
+
+        def send(lane: HostFiles, item: tuple[int, Member]) -> None:
+            nonlocal done, kept
+            number, member = item
+            # The archive is read by one at a time; sending is what takes long.
+            with lock:
+                content = archive.read(prefix + member.path)
+            lane.write(posixpath.join(base, member.path), content)
+            with lock:
+                over[number // 8] |= 1 << number % 8
+                done += member.size_bytes
+                teller(done)
+                if time.monotonic() - kept > KEEP_SECONDS:
+                    kept = time.monotonic()
+                    job.journal.keep("place", "carry", {**facts, "over": over.hex()})
+
+        spread(lanes, _waiting(files, over), send, job.cancel)
+    return time.monotonic() - teller.started
+
+
+def _waiting(files: tuple[Member, ...], over: bytearray) -> Iterator[tuple[int, Member]]:
+    """What is not over yet, the largest first, so that no long file is left for the end."""
+    order = sorted(range(len(files)), key=lambda i: -files[i].size_bytes)
+    return ((i, files[i]) for i in order if not over[i // 8] >> i % 8 & 1)
+
+
+def compare_by_listing(job: Job) -> Result:
+    """Where nobody on the host can hash: every path and size by listings, modes put right, and a sample read back.
+
+    Raises:
+        IdentityError: something is missing, extra, of another size, or reads back as something else.
+    """
+    base, lanes = unpacked_tree(job), job.lanes(LANES)
+    seen, folders = _listed(job, lanes, base)
+    wanted = {f.path: f for f in job.contents.files}
+    wrong = [p for p in wanted if p not in seen or seen[p][0] != wanted[p].size_bytes]
+    extra = sorted(set(seen) - set(wanted))
+    if wrong or extra:
+        raise IdentityError(
+            f"the files on the host are not those of the release: {len(wrong)} missing or of another size "
+            f"({', '.join(wrong[:3])}), {len(extra)} extra ({', '.join(extra[:3])})",
+            hint="run the job again; the holding folder was cleared",
+        )
+    odd = [(p, 0o644) for p, (_, mode) in seen.items() if mode not in (None, 0o644)]
+    odd += [(p, 0o755) for p, mode in folders.items() if mode not in (None, 0o755)]
+    spread(lanes, odd, lambda lane, one: lane.chmod(posixpath.join(base, one[0]).rstrip("/"), one[1]), job.cancel)
+    looked = _read_back(job, lanes, base)
+    return Done(
+        f"{len(wanted)} files have the release's paths and sizes, dotfiles included; {looked} of them were read back "
+        "and are identical (no hashes can be had from this host); folders 755, files 644",
+        {"files": len(wanted), "read_back": looked},
+    )
+
+
+def _listed(
+    job: Job, lanes: list[HostFiles], base: str
+) -> tuple[dict[str, tuple[int, int | None]], dict[str, int | None]]:
+    """Path below the base -> size and mode of every file there; and path -> mode of every folder, the base itself as ""."""
+    found: dict[str, tuple[int, int | None]] = {}
+    top = lanes[0].stat(base)
+    folders: dict[str, int | None] = {"": top.mode if top is not None else None}
+    level, lock = [""], threading.Lock()
+    while level:
+        below: list[str] = []
+
+        def look(lane: HostFiles, folder: str, below: list[str] = below) -> None:
+            entries = lane.entries(posixpath.join(base, folder) if folder else base)
+            with lock:
+                for entry in entries:
+                    path = posixpath.join(folder, entry.name)
+                    if entry.kind == "folder":
+                        below.append(path)
+                        folders[path] = entry.mode
+                    else:
+                        found[path] = (entry.size_bytes, entry.mode)
+
+        spread(lanes, level, look, job.cancel)
+        level = below
+    return found, folders
+
+
+def _read_back(job: Job, lanes: list[HostFiles], base: str) -> int:
+    """Dotfiles and front pages, then files at random, byte by byte. Raises IdentityError."""
+    files = [f for f in job.contents.files if f.size_bytes <= SAMPLE_BYTES // 4]
+    first = [f for f in files if posixpath.basename(f.path).startswith(".") or "index." in f.path]
+    dice = random.Random(job.id)
+    rest = dice.sample(files, min(len(files), SAMPLE_FILES))
+    chosen: dict[str, Member] = {}
+    size = 0
+    for member in [*first[: SAMPLE_FILES // 2], *rest]:
+        if size + member.size_bytes <= SAMPLE_BYTES and len(chosen) < SAMPLE_FILES:
+            chosen[member.path] = member
+            size += member.size_bytes
+
+    def look(lane: HostFiles, member: Member) -> None:
+        content = lane.read(posixpath.join(base, member.path), member.size_bytes + 1)
+        if hashlib.sha256(content).hexdigest() != member.sha256:
+            raise IdentityError(f"{member.path} reads back as something else than the release holds")
+
+    spread(lanes, list(chosen.values()), look, job.cancel)
+    return len(chosen)

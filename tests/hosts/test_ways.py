@@ -1,0 +1,110 @@
+"""The whole job by each way that files can go over: every one ends with the same tree, and nothing of ours left."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+from highshelf.client import ServiceError
+from highshelf.schemas.models import PlanNew
+from tests.support import Hosting, Service, until
+
+
+@pytest.fixture(scope="module")
+def service(tmp_path_factory: pytest.TempPathFactory, tidebook: Path) -> Iterator[Service]:
+    """One service for all, with the release packed in every form."""
+    running = Service(tmp_path_factory.mktemp("ways") / "data")
+    running.start()
+    with running.client as client:
+        release = client.release_check_in(tidebook)
+        until(lambda: len(client.release_show(release.sha256).forms) == 3, "it was never packed")
+    yield running
+    running.stop()
+
+
+@pytest.fixture
+def account(clean: Hosting, service: Service) -> Callable[..., str]:
+    """Adds an account of a customer under a name of its own."""
+
+    def add(key: str, **more: object) -> str:
+        name = f"{key}-{secrets.token_hex(3)}"
+        service.client.account_add(clean.new_account(key, name=name, **more))
+        return name
+
+    return add
+
+
+def tree_of(root: Path) -> set[str]:
+    return {str(p.relative_to(root)) for p in root.rglob("*") if p.is_file()}
+
+
+@pytest.mark.parametrize(
+    ("key", "way", "more", "told"),
+    [
+        ("ferry", "", {}, "(tar.xz) brought over and unpacked"),
+        ("ferry", "shell-unzip", {}, "unpacked over the shell (unzip)"),
+        ("ferry", "files", {}, "392 files brought over one by one"),
+        ("choir", "", {"helper": False}, "392 files brought over one by one"),
+        ("seeds", "", {"helper": False}, "no hashes can be had from this host"),
+        ("choir", "helper", {}, "unpacked through the helper"),
+    ],
+    ids=["stream", "unzip", "files-over-ssh", "files-over-ftps", "files-in-a-chroot", "helper"],
+)
+def test_each_way_ends_with_a_proven_installation(
+    clean: Hosting,
+    service: Service,
+    account: Callable[..., str],
+    key: str,
+    way: str,
+    more: dict[str, object],
+    told: str,
+) -> None:
+    name = account(key, **more)
+    before = clean.picture(key)["tree"]
+    found = service.installed(service.install("tidebook", name, "/diary", way=way))
+    with service.client as client:
+        texts = [e.text for e in client.job_log(found.job).items]
+    assert any(told in text for text in texts), texts
+    root = clean.root(key) / "diary"
+    assert (root / "data/.htaccess").read_text() == "Require all denied\n"
+    assert len([p for p in tree_of(root) if p.startswith("tides/")]) == 364
+    modes = {p.stat().st_mode & 0o777 for p in root.rglob("*.json")}
+    assert modes == {0o644} and clean.leftovers() == []
+    after = clean.picture(key)["tree"]
+    inside = str(root.relative_to(clean.home(key)))
+    assert {n: v for n, v in after.items() if n in before and n != str(Path(inside).parent)} == {
+        n: v for n, v in before.items() if n != str(Path(inside).parent)
+    }
+
+
+def test_the_plan_says_which_way_and_why_and_which_are_open(service: Service, account: Callable[..., str]) -> None:
+    ferry, seeds = account("ferry"), account("seeds")
+    shown = service.cli("plan", "tidebook", ferry, "--at", "/diary")
+    assert "shell-stream" in shown.stdout and "as tar.xz instead of" in shown.stdout
+    assert "tar c . | xz | ssh" in shown.stdout
+    other = service.cli("plan", "tidebook", ferry, "--at", "/diary", "--way", "files")
+    assert "way       files: " in other.stdout, other.stdout
+    unknown = service.cli("plan", "tidebook", ferry, "--way", "pigeon")
+    assert unknown.returncode == 2 and "shell-stream" in unknown.stderr
+    with pytest.raises(ServiceError) as fault:
+        service.client.plan_make(PlanNew(account=seeds, release="tidebook", way="shell-unzip"))
+    assert "not open" in fault.value.fault.message and "helper, files" in fault.value.fault.hint
+
+
+def test_where_php_is_another_user_the_files_stand_and_the_installer_says_what_it_cannot(
+    clean: Hosting, service: Service, account: Callable[..., str]
+) -> None:
+    name = account("yard")
+    assert service.client.account_check(name).state == "done"
+    before = clean.picture("yard")
+    job = service.install("tidebook", name, "/diary")
+    with service.client as client:
+        texts = [e.text for e in client.job_log(job.id).items]
+    assert any("392 files brought over one by one" in text for text in texts), texts
+    # It may not write there: told by the installer itself, and everything is taken back.
+    assert job.state == "failed" and job.error is not None and job.error["leg"] == "walk"
+    assert "Write into" in job.error["message"], job.error
+    assert clean.picture("yard") == before and clean.leftovers() == []
