@@ -1,5 +1,6 @@
 import { createRouter } from 'sv-router';
 import Account from './pages/Account.svelte';
+import AccountImport from './pages/AccountImport.svelte';
 import AccountNew from './pages/AccountNew.svelte';
 import Accounts from './pages/Accounts.svelte';
 import Installation from './pages/Installation.svelte';
@@ -17,6 +18,7 @@ export const { p, navigate, isActive, route } = createRouter({
 	'/': Today,
 	'/accounts': Accounts,
 	'/accounts/new': AccountNew,
+	'/accounts/import': AccountImport,
 	'/accounts/:name': Account,
 	'/shelf': Shelf,
 	'/shelf/:sha256': Release,

@@ -75,6 +75,11 @@ class Console:
         self.open("/accounts/new")
         self.fill_account(customer)
         self.button("Keep it and look whether it works").click()
+        self.surveyed()
+
+    def surveyed(self) -> None:
+        """The survey of the account's page has ended, and well."""
+        expect(self.page.get_by_text(re.compile(r"^\s*\d+ lines"))).to_be_visible()
         expect(self.page.get_by_text("proven: a file put there was fetched")).to_be_visible()
 
     def drop(self, path: Path) -> None:

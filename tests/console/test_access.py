@@ -64,6 +64,7 @@ def test_every_page_is_free_of_faults(
         ("/jobs", "Jobs"),
         ("/jobs/new", "New job"),
         ("/operators", "Operators"),
+        ("/accounts/import", "Accounts from a file"),
         ("/nowhere", "There is no such page"),
         ("/accounts/nobody", "nobody"),
         ("/jobs/none", "Job none"),
@@ -106,6 +107,16 @@ def test_every_page_is_free_of_faults(
     expect(console.button("Start the install")).to_be_enabled()
     found += looked_at(console, axe)
     console.open("/accounts/choir")
+    console.button("Check it").click()
+    console.surveyed()
+    page.get_by_label("only what is not plainly well").check()
+    console.button("Add a site").click()
+    console.box("Where is it?").fill("htdocs/Diary/none")
+    console.button("Find it").click()
+    expect(page.get_by_text("capital and small letters count")).to_be_visible()
+    page.get_by_text("A text for the host").click()
+    expect(page.get_by_text("How to recognise it")).to_be_visible()
+    found += looked_at(console, axe)
     console.button("Change").click()
     expect(console.button("Change it and look whether it works")).to_be_visible()
     found += looked_at(console, axe)
@@ -168,7 +179,7 @@ def test_the_forms_by_keyboard_alone(console: Console, clean: Hosting, service: 
     type_into(page, page.get_by_label("Panel address"), customer["panel"])
     type_into(page, console.box("Panel login"), customer["number"])
     page.keyboard.press("Enter")
-    expect(page.get_by_text("proven: a file put there was fetched")).to_be_visible()
+    console.surveyed()
     console.open("/shelf")
     console.heading("Shelf")
     with page.expect_file_chooser() as chosen:

@@ -60,7 +60,7 @@ def test_hostile_titles_names_and_labels_run_nothing(
                 panel_login=SCRIPT,
             )
         )
-        release = client.release_check_in(archive)
+        release = client.release_check_in(archive, ["odd-names"])
     job = service.install(release.sha256, "choir", "/diary", settings={"site.title": HOSTILE, "admin.fullname": IMAGE})
     # An installation that failed has the host's words in its fault.
     failed = service.install(release.sha256, "choir", "/second", settings={"database.name": "x" * 200})

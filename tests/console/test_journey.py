@@ -17,7 +17,7 @@ def test_from_nothing_to_a_revealed_sheet(console: Console, clean: Hosting, tide
     page.get_by_role("link", name="Add a hosting account").click()
     console.fill_account(clean.customer("choir"))
     console.button("Keep it and look whether it works").click()
-    expect(page.get_by_text("proven: a file put there was fetched")).to_be_visible()
+    console.surveyed()
     page.get_by_role("link", name="Shelf", exact=True).click()
     console.drop(tidebook)
     expect(page.get_by_text("stands on the shelf: 392 files")).to_be_visible()

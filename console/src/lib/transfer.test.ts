@@ -5,6 +5,7 @@ describe('transfer addresses', () => {
 	it.each([
 		{ kind: 'sftp', host: 'files.saltmarsh.example', port: '22', login: 'sm20417' },
 		{ kind: 'ftps', host: '127.0.0.1', port: '28421', login: 'keeper@choir.saltmarsh.example' },
+		{ kind: 'ftps-implicit', host: 'files.saltmarsh.example', port: '990', login: 'regatta' },
 		{ kind: 'ftp', host: 'fe80::1', port: '2121', login: 'a:b/c#d?e%f' },
 	] as const)('$login comes back from its own address', (transfer) => {
 		expect(parse(compose(transfer))).toEqual(transfer);

@@ -1,6 +1,6 @@
 // A transfer address and its parts, as the service writes it: kind://login@host:port. Pure.
 
-export type Kind = 'sftp' | 'ftps' | 'ftp';
+export type Kind = 'sftp' | 'ftps' | 'ftps-implicit' | 'ftp';
 export interface Transfer {
 	kind: Kind;
 	host: string;
@@ -15,6 +15,11 @@ export const KINDS: Record<Kind, { title: string; port: string; about: string }>
 		about: 'Encrypted, often with a shell: the best where the host has it.',
 	},
 	ftps: { title: 'FTP with TLS', port: '21', about: 'Encrypted. Also called FTPS, FTP over TLS or FTPES.' },
+	'ftps-implicit': {
+		title: 'FTP with TLS from the first byte',
+		port: '990',
+		about: 'Encrypted. Also called implicit FTPS; mostly at port 990, on older hosts.',
+	},
 	ftp: {
 		title: 'Plain FTP',
 		port: '21',
@@ -30,7 +35,7 @@ export function compose({ kind, host, port, login }: Transfer): string {
 }
 
 export function parse(address: string): Transfer {
-	const found = /^(sftp|ftps|ftp):\/\/(.*)@(\[[^\]]+\]|[^@:]*):(\d+)$/.exec(address);
+	const found = /^(sftp|ftps-implicit|ftps|ftp):\/\/(.*)@(\[[^\]]+\]|[^@:]*):(\d+)$/.exec(address);
 	if (!found) return { kind: 'sftp', host: '', port: '22', login: '' };
 	const [, kind, login, host, port] = found as unknown as [string, Kind, string, string, string];
 	return { kind, login: decodeURIComponent(login), host: host.replace(/^\[|\]$/g, ''), port };

@@ -1,13 +1,18 @@
 <script lang="ts">
 	import { api, done, faultOf, type FaultBody, type Schemas } from '../api/calls';
 	import { momentOf } from '../lib/say';
+	import { meaning } from '../lib/survey';
 	import AccountForm, { type Given } from '../parts/AccountForm.svelte';
 	import Confirm from '../parts/Confirm.svelte';
 	import Facts from '../parts/Facts.svelte';
 	import Fault from '../parts/Fault.svelte';
 	import Head from '../parts/Head.svelte';
+	import Licences from '../parts/Licences.svelte';
+	import Sites from '../parts/Sites.svelte';
+	import SurveyTable from '../parts/SurveyTable.svelte';
 	import State from '../parts/State.svelte';
 	import { navigate, p, route } from '../router';
+	import { SurveyWatch } from '../state/survey.svelte';
 
 	type Account = Schemas['AccountOut'];
 	const name = $derived(route.params.name ?? '');
@@ -15,15 +20,22 @@
 	let stands: Schemas['InstallationOut'][] = $state.raw([]);
 	let jobs: Schemas['JobOut'][] = $state.raw([]);
 	let fault = $state.raw<FaultBody | null>(null);
-	let refused = $state.raw<FaultBody | null>(null);
-	let checking = $state(false);
+	let turn = $state(0);
+	let paper = $state('');
 	let changing = $state(false);
 	let forget: Confirm | undefined = $state();
 
-	$effect(() => void load(name));
+	// The account changes with its survey: a root that was found, an identity that was pinned.
+	const watch = new SurveyWatch((of) => void refresh(of));
+
+	$effect(() => {
+		void load(name);
+		return () => watch.stop();
+	});
 
 	async function load(wanted: string): Promise<void> {
 		account = null;
+		paper = '';
 		try {
 			const path = { name: wanted };
 			const [found, installed, ran] = await Promise.all([
@@ -40,23 +52,26 @@
 		if (route.search.check === 'yes') {
 			history.replaceState(history.state, '', location.pathname);
 			await check();
+		} else await watch.load(wanted);
+	}
+
+	async function refresh(wanted: string): Promise<void> {
+		try {
+			const found = await done(api.GET('/api/v1/accounts/{name}', { params: { path: { name: wanted } } }));
+			if (wanted === name) [account, turn] = [found, turn + 1];
+		} catch (reason) {
+			fault = faultOf(reason);
 		}
 	}
 
-	async function check(accept = false): Promise<void> {
-		checking = true;
-		refused = null;
+	const check = (accept = false): Promise<void> => watch.order(name, accept);
+
+	async function support(): Promise<void> {
 		try {
-			account = await done(
-				api.POST('/api/v1/accounts/{name}/check', {
-					params: { path: { name } },
-					body: { accept_identity: accept },
-				}),
-			);
+			paper = (await done(api.GET('/api/v1/accounts/{name}/helper-text', { params: { path: { name } } })))
+				.text;
 		} catch (reason) {
-			refused = faultOf(reason);
-		} finally {
-			checking = false;
+			fault = faultOf(reason);
 		}
 	}
 
@@ -66,9 +81,9 @@
 	}
 
 	async function change(given: Given): Promise<void> {
-		const { password, key, panel_password, ...rest } = given;
+		const { password, key, passphrase, panel_password, ...rest } = given;
 		const secrets = Object.fromEntries(
-			Object.entries({ password, key, panel_password }).filter(([, v]) => v),
+			Object.entries({ password, key, passphrase, panel_password }).filter(([, v]) => v),
 		);
 		account = await done(
 			api.PATCH('/api/v1/accounts/{name}', {
@@ -84,23 +99,14 @@
 		await done(api.DELETE('/api/v1/accounts/{name}', { params: { path: { name } } }));
 		await navigate('/accounts');
 	}
-
-	const WORDS: Record<string, string> = {
-		transfer: 'Transfer',
-		identity: 'Server’s identity',
-		root: 'Document root',
-		shell: 'Shell',
-		beside: 'Holding folder',
-		panel: 'Panel',
-	};
 </script>
 
 <Head title={account?.title ?? name} above="Accounts" up={p('/accounts')}>
 	{#snippet aside()}
 		{#if account && !changing}
 			<a class="btn btn-act plain" href={p('/jobs/new', { search: { account: name } })}>Plan an install</a>
-			<button class="btn btn-lesser" type="button" disabled={checking} onclick={() => void check()}
-				>{checking ? 'Looking…' : 'Check it'}</button
+			<button class="btn btn-lesser" type="button" disabled={watch.busy} onclick={() => void check()}
+				>{watch.busy ? 'Looking…' : 'Check it'}</button
 			>
 			<button class="btn btn-lesser" type="button" onclick={() => (changing = true)}>Change</button>
 			<button class="btn btn-lesser" type="button" onclick={() => forget?.ask()}>Forget</button>
@@ -117,24 +123,6 @@
 			leave={() => (changing = false)}
 		/>
 	{:else}
-		<div aria-live="polite" class="said">
-			{#if checking}<p class="card-paper">
-					Signing in, proving the document root, looking at the panel…
-				</p>{/if}
-		</div>
-		{#if refused}
-			<div class="said">
-				<Fault fault={refused} again={() => void check()} />
-				{#if refused.code === 'fingerprint-changed'}
-					<p class="accept">
-						<button class="btn btn-small btn-lesser" type="button" onclick={() => void check(true)}
-							>Take the new identity</button
-						>
-						<span class="small quiet">Only after the host said that its server has a new one.</span>
-					</p>
-				{/if}
-			</div>
-		{/if}
 		<div class="two">
 			<section class="card-paper" aria-labelledby="how">
 				<h2 id="how">How it is reached</h2>
@@ -142,50 +130,87 @@
 					facts={[
 						{ name: 'Short name', value: account.name, code: true },
 						{ name: 'Transfer', value: account.transfer, code: true },
-						{ name: 'Document root', value: account.root, code: true },
+						{
+							name: 'Document root',
+							value: account.root || 'not known yet: a check looks for it',
+							code: account.root !== '',
+						},
 						{ name: 'Address', value: account.address, href: account.address },
 						{ name: 'Reached at', value: account.reach, code: true, note: 'while the name leads elsewhere' },
 						{ name: 'Panel', value: account.panel, href: account.panel },
 						{ name: 'Panel login', value: account.panel_login, code: true },
+						{ name: 'Database host', value: account.database_host, code: true },
 						{ name: 'E-mail', value: account.email || 'none: a job asks when an installer wants one' },
+						{ name: 'SSH agent', value: account.agent ? 'opens the login' : '' },
 						{ name: 'Helper', value: account.helper ? 'allowed' : 'not allowed' },
 					]}
 				/>
+				<details
+					class="paper"
+					ontoggle={(event) => {
+						if (event.currentTarget.open && !paper) void support();
+					}}
+				>
+					<summary>A text for the host's support, about the helper</summary>
+					<pre class="small">{paper || 'One moment…'}</pre>
+				</details>
 			</section>
-			<section class="card-paper" aria-labelledby="known">
-				<h2 id="known">What is known</h2>
-				{#if account.checked_at}
-					<Facts
-						facts={[
-							...Object.entries(account.facts).map(([key, value]) => ({
-								name: WORDS[key] ?? key,
-								value: String(value),
-							})),
-							{ name: 'Checked', value: momentOf(account.checked_at) },
-						]}
-					/>
-				{:else}
-					<p class="quiet">
-						Not checked yet. A check signs in everywhere, proves that the address shows the document root, and
-						notes the server's identity. Nothing is left there.
+			<div class="beside">
+				{#if watch.survey && meaning(watch.survey.lines).length}
+					<section class="card-paper" aria-labelledby="means">
+						<h2 id="means">What jobs can do there</h2>
+						<Facts
+							facts={meaning(watch.survey.lines).map((line) => ({ name: line.title, value: line.text }))}
+						/>
+					</section>
+				{/if}
+				<section class="card-paper" aria-labelledby="stands">
+					<h2 id="stands">What stands there</h2>
+					{#if stands.length}
+						<ul class="plainly">
+							{#each stands as one (one.id)}
+								<li>
+									<a href={p('/installations/:id', { params: { id: one.id } })}
+										>{one.application} {one.version}</a
+									>
+									<span class="code">{one.address}</span>
+									<span class="small quiet">{momentOf(one.created_at)}</span>
+								</li>
+							{/each}
+						</ul>
+					{:else}<p class="quiet">Nothing that High Shelf put there.</p>{/if}
+				</section>
+			</div>
+		</div>
+		<section class="below" aria-labelledby="known">
+			<h2 id="known">What is known</h2>
+			{#if watch.fault}<div class="said"><Fault fault={watch.fault} again={() => void check()} /></div>{/if}
+			{#if watch.survey}
+				{#if watch.survey.fault?.code === 'fingerprint-changed'}
+					<p class="accept">
+						<button class="btn btn-small btn-lesser" type="button" onclick={() => void check(true)}
+							>Take the new identity</button
+						>
+						<span class="small quiet">Only after the host said that its server has a new one.</span>
 					</p>
 				{/if}
-			</section>
-		</div>
-		<section class="below" aria-labelledby="stands">
-			<h2 id="stands">What stands there</h2>
-			{#if stands.length}
-				<ul>
-					{#each stands as one (one.id)}
-						<li>
-							<a href={p('/installations/:id', { params: { id: one.id } })}>{one.application} {one.version}</a
-							>
-							<span class="code">{one.address}</span>
-							<span class="small quiet">{momentOf(one.created_at)}</span>
-						</li>
-					{/each}
-				</ul>
-			{:else}<p class="quiet">Nothing that High Shelf put there.</p>{/if}
+				<SurveyTable survey={watch.survey} />
+			{:else if watch.busy}
+				<p class="quiet">One moment…</p>
+			{:else if !watch.fault}
+				<p class="quiet">
+					Not checked yet. A check signs in everywhere, finds and proves the document root, learns PHP's
+					limits and what the host does, and notes the server's identity. Nothing is left there.
+				</p>
+			{/if}
+		</section>
+		<section class="below" aria-labelledby="sites">
+			<h2 id="sites">Sites and places</h2>
+			<Sites {name} {turn} />
+		</section>
+		<section class="below" aria-labelledby="licences">
+			<h2 id="licences">Licence keys</h2>
+			<Licences {name} />
 		</section>
 		{#if jobs.length}
 			<section class="below" aria-labelledby="jobs">
@@ -223,6 +248,11 @@
 		gap: 1rem;
 		align-items: start;
 	}
+	.beside {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr);
+		gap: 1rem;
+	}
 	h2 {
 		margin-bottom: 0.5rem;
 	}
@@ -235,23 +265,42 @@
 	.below {
 		margin-top: 1.6rem;
 	}
-	.below ul {
+	.below > ul {
 		background: var(--card);
 		border: 1px solid var(--line);
 	}
-	.below li {
+	.plainly li,
+	.below > ul li {
 		display: grid;
 		grid-template-columns: minmax(8rem, 1fr) minmax(0, 2fr) auto;
 		gap: 0.1rem 1rem;
 		padding: 0.45rem 0.9rem;
 		border-bottom: 1px solid var(--line);
 		align-items: baseline;
+		overflow-wrap: anywhere;
 	}
-	.below li:last-child {
+	.plainly li {
+		padding-inline: 0;
+	}
+	.plainly li:last-child,
+	.below > ul li:last-child {
 		border-bottom: 0;
 	}
+	.paper {
+		margin-top: 0.8rem;
+	}
+	.paper pre {
+		white-space: pre-wrap;
+		overflow-wrap: anywhere;
+		margin-top: 0.5rem;
+	}
+	summary {
+		color: light-dark(var(--color-primary-700), var(--color-primary-300));
+		width: fit-content;
+	}
 	@media (max-width: 620px) {
-		.below li {
+		.plainly li,
+		.below > ul li {
 			grid-template-columns: minmax(0, 1fr);
 		}
 	}

@@ -13,7 +13,10 @@
 </script>
 
 <Head title="Accounts">
-	{#snippet aside()}<a class="btn btn-act plain" href={p('/accounts/new')}>Add an account</a>{/snippet}
+	{#snippet aside()}
+		<a class="btn btn-act plain" href={p('/accounts/new')}>Add an account</a>
+		<a class="btn btn-lesser plain" href={p('/accounts/import')}>From a file</a>
+	{/snippet}
 </Head>
 <Table
 	{list}
@@ -43,7 +46,10 @@
 				A hosting account is where files go (SFTP, FTPS or FTP), the address that shows them, and the panel
 				that makes databases. All of it stands in the host's welcome letter.
 			</p>
-			<p><a class="btn btn-act plain" href={p('/accounts/new')}>Add the first account</a></p>
+			<p>
+				<a class="btn btn-act plain" href={p('/accounts/new')}>Add the first account</a>
+				<a class="btn btn-lesser plain" href={p('/accounts/import')}>Many from a file</a>
+			</p>
 		</div>
 	{/snippet}
 </Table>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import { api, done, faultOf, type FaultBody, type Schemas } from '../api/calls';
 	import type { Choice } from '../parts/Choose.svelte';
 	import Choose from '../parts/Choose.svelte';
@@ -25,7 +26,8 @@
 			(found) => (values = found.items),
 			(reason: unknown) => (fault = faultOf(reason)),
 		);
-		draft.touch(0);
+		// Once: what is chosen later is not taken back because something else changed.
+		untrack(() => void draft.choose());
 		return () => draft.stop();
 	});
 	const first = $derived(FIRST.flatMap((n) => values.filter((v) => v.name === n)));
@@ -135,10 +137,20 @@
 				label="Account"
 				bind:value={draft.account}
 				ask={accounts}
-				chosen={() => draft.touch(0)}
+				chosen={() => void draft.choose()}
 				none="There is no account yet."
 			/>
 			<p class="small"><a href={p('/accounts/new')}>Add an account</a></p>
+			{#if draft.sites.length > 1}
+				<div>
+					<label for="{id}-site">Site</label>
+					<select id="{id}-site" class="field" bind:value={draft.site} onchange={() => draft.touch(0)}>
+						{#each draft.sites as site (site.address)}
+							<option value={site.own ? '' : site.address}>{site.address} ({site.root})</option>
+						{/each}
+					</select>
+				</div>
+			{/if}
 			<Field
 				label="Place"
 				bind:value={draft.at}
@@ -163,7 +175,7 @@
 				</div>
 			</details>
 			<details>
-				<summary>Database and failure</summary>
+				<summary>Database, way and failure</summary>
 				<div class="rows">
 					<div>
 						<label for="{id}-database">Database</label>
@@ -177,6 +189,18 @@
 							<option value="mariadb">MariaDB</option>
 							<option value="postgresql">PostgreSQL</option>
 							<option value="none">None</option>
+						</select>
+					</div>
+					<div>
+						<label for="{id}-way">How the files go over</label>
+						<select id="{id}-way" class="field" bind:value={draft.way} onchange={() => draft.touch(0)}>
+							<option value="">The best way that is open</option>
+							<option value="shell-stream">A stream into the shell’s tar</option>
+							<option value="shell-unzip">Archive, unpacked by the shell (unzip)</option>
+							<option value="shell-tar">Archive, unpacked by the shell (tar)</option>
+							<option value="shell-php">Archive, unpacked by the shell’s PHP</option>
+							<option value="helper">Archive, unpacked by PHP through the helper</option>
+							<option value="files">Every file by itself</option>
 						</select>
 					</div>
 					<label class="keep">

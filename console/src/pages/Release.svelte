@@ -6,6 +6,9 @@
 	import Facts from '../parts/Facts.svelte';
 	import Fault from '../parts/Fault.svelte';
 	import Head from '../parts/Head.svelte';
+	import ReleaseCompare from '../parts/ReleaseCompare.svelte';
+	import ReleaseMatch from '../parts/ReleaseMatch.svelte';
+	import ReleaseTexts from '../parts/ReleaseTexts.svelte';
 	import Table from '../parts/Table.svelte';
 	import { navigate, p, route } from '../router';
 	import { List } from '../state/list.svelte';
@@ -39,8 +42,34 @@
 	}
 	const listed = (name: string, none: string): string => {
 		const found = release?.findings[name];
-		return Array.isArray(found) && found.length ? found.map(String).join(', ') : none;
+		if (!Array.isArray(found) || !found.length) return none;
+		const more = found.length > 12 ? ` and ${String(found.length - 12)} more` : '';
+		return found.slice(0, 12).map(String).join(', ') + more;
 	};
+	const text = (name: string): string => {
+		const found = release?.findings[name];
+		return typeof found === 'string' ? found : '';
+	};
+	const databases = $derived.by(() => {
+		const kinds = release?.findings.databases;
+		const versions = (release?.findings.database_versions ?? {}) as Record<string, string>;
+		if (!Array.isArray(kinds) || !kinds.length) return 'nothing in it connects to one';
+		return kinds
+			.map((kind) =>
+				versions[String(kind)] ? `${String(kind)} ${versions[String(kind)] ?? ''} or newer` : String(kind),
+			)
+			.join(' or ');
+	});
+	const compared = $derived.by(() => {
+		const told = release?.origin?.compared;
+		if (!Array.isArray(told)) return '';
+		return told.length ? told.map(String).join('; ') : 'with nothing: no checksum was given';
+	});
+	const php = $derived(
+		[text('php') ? `${text('php')} or newer` : '', text('php_below') ? `older than ${text('php_below')}` : '']
+			.filter(Boolean)
+			.join(', ') || 'nothing in it says which',
+	);
 	const details = $derived(((release?.findings.details ?? []) as unknown as Finding[]).slice(0, 40));
 
 	async function remove(): Promise<void> {
@@ -67,18 +96,20 @@
 			<Facts
 				facts={[
 					{ name: 'File', value: release.file_name, code: true },
-					{ name: 'Packed', value: bytes(release.size_bytes) },
+					{ name: 'Packed', value: `${bytes(release.size_bytes)} (${text('packed') || release.format})` },
 					{
 						name: 'Unpacked',
 						value: `${bytes(release.unpacked_bytes)} in ${release.files.toLocaleString('en')} files`,
 					},
 					{
 						name: 'Wrapper folder',
-						value: release.wrapper || 'none: the files lie at the top',
-						note: release.wrapper ? 'stays behind: its contents go up' : '',
+						value: text('wrapper') || 'none: the files lie at the top',
+						note: text('wrapper') ? 'stays behind: its contents go up' : '',
 					},
 					{ name: 'SHA-256', value: release.sha256, code: true },
 					{ name: 'Checked in', value: momentOf(release.checked_in_at) },
+					{ name: 'Fetched from', value: String(release.origin?.address ?? ''), code: true },
+					{ name: 'Compared', value: compared },
 				]}
 			/>
 		</section>
@@ -86,10 +117,28 @@
 			<h2 id="found">What was found in it</h2>
 			<Facts
 				facts={[
-					{ name: 'Database', value: listed('databases', 'nothing in it connects to one') },
-					{ name: 'Installer', value: listed('installers', 'none found by name') },
+					{ name: 'PHP', value: php, note: release.findings.pre_release ? 'a pre-release' : '' },
+					{ name: 'Extensions', value: listed('extensions', 'none that are not always there') },
+					{ name: 'Wished for', value: listed('wished_extensions', '') },
+					{ name: 'Database', value: databases },
+					{
+						name: 'Installer',
+						value: listed('installers', listed('installer_routes', 'none found by name')),
+					},
+					{ name: 'In the terminal', value: listed('terminal_installers', '') },
+					{ name: 'Web folder', value: text('web_folder') },
+					{ name: 'Writable', value: listed('writable', '') },
+					{ name: 'Administration', value: listed('administration', '') },
+					{
+						name: 'JavaScript',
+						value: listed('javascript', ''),
+						note: 'these parts only run with it',
+					},
+					{ name: 'SQL files', value: listed('dumps', '') },
 					{ name: 'Samples', value: listed('samples', '') },
+					{ name: 'Licence', value: listed('licences', '') },
 					{ name: 'Dotfiles', value: listed('dotfiles', '') },
+					{ name: 'Heed', value: listed('notes', '') },
 				]}
 			/>
 			{#if details.length}
@@ -107,6 +156,9 @@
 			{/if}
 		</section>
 	</div>
+	<ReleaseMatch {ref} />
+	<ReleaseCompare {release} />
+	<ReleaseTexts {ref} />
 	<section class="files" aria-labelledby="files">
 		<h2 id="files">Files, as they will stand on the host</h2>
 		<Table

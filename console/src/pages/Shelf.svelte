@@ -2,6 +2,7 @@
 	import { api, done, type Schemas } from '../api/calls';
 	import { bytes, momentOf } from '../lib/say';
 	import Drop from '../parts/Drop.svelte';
+	import FromMakers from '../parts/FromMakers.svelte';
 	import Head from '../parts/Head.svelte';
 	import Table from '../parts/Table.svelte';
 	import { p } from '../router';
@@ -20,6 +21,7 @@
 
 <Head title="Shelf" />
 <div class="drop"><Drop kept={taken} /></div>
+<div class="drop"><FromMakers kept={taken} /></div>
 <div aria-live="polite">
 	{#if kept}
 		<p class="kept">

@@ -14,10 +14,13 @@
 		reach: string;
 		panel: string;
 		panel_login: string;
+		database_host: string;
 		email: string;
 		helper: boolean;
+		agent: boolean;
 		password: string;
 		key: string;
+		passphrase: string;
 		panel_password: string;
 	}
 	interface Props {
@@ -46,6 +49,9 @@
 	let login = $state(start.login);
 	let password = $state(first.password ?? '');
 	let key = $state('');
+	let passphrase = $state('');
+	let agent = $state(first.agent ?? false);
+	let databaseHost = $state(first.database_host ?? 'localhost');
 	let root = $state(first.root ?? '');
 	let address = $state(first.address ?? '');
 	let reach = $state(first.reach ?? '');
@@ -68,8 +74,8 @@
 				: '',
 		host: empty(host, 'The server'),
 		login: empty(login, 'The login'),
-		password: tried && !before && !password && !key ? 'A password is needed, or a private key.' : '',
-		root: empty(root, 'The document root'),
+		password:
+			tried && !before && !password && !key && !agent ? 'A password is needed, or a private key.' : '',
 		address:
 			tried && !/^https?:\/\/\S+/.test(address.trim())
 				? 'A web address, beginning with https:// or http://.'
@@ -105,10 +111,13 @@
 				reach: reach.trim(),
 				panel: panel.trim(),
 				panel_login: panelLogin.trim(),
+				database_host: databaseHost.trim(),
 				email: email.trim(),
 				helper,
+				agent: kind === 'sftp' && agent,
 				password,
-				key,
+				key: kind === 'sftp' ? key : '',
+				passphrase: kind === 'sftp' ? passphrase : '',
 				panel_password: panelPassword,
 			});
 		} catch (reason) {
@@ -185,7 +194,7 @@
 				label="Password"
 				bind:value={password}
 				type="password"
-				required={!before && !key}
+				required={!before && !key && !agent}
 				autocomplete="new-password"
 				wrong={wrong.password}
 				placeholder={before ? 'stays as it is' : ''}
@@ -203,6 +212,19 @@
 					bind:value={key}
 					spellcheck="false"
 					autocomplete="off"></textarea>
+				<div class="pair">
+					<Field
+						label="Passphrase of the key"
+						bind:value={passphrase}
+						type="password"
+						autocomplete="new-password"
+						hint="Only when the key has one."
+					/>
+					<label class="check">
+						<input type="checkbox" class="checkbox" bind:checked={agent} />
+						<span>The service's own SSH agent opens the login; no secret is kept here.</span>
+					</label>
+				</div>
 			</details>
 		{/if}
 	</fieldset>
@@ -212,11 +234,9 @@
 			<Field
 				label="Document root"
 				bind:value={root}
-				required
 				spellcheck="false"
 				autocapitalize="none"
-				wrong={wrong.root}
-				hint="The folder whose files the web shows, as the login sees it: www, htdocs, web, public_html. A single dot when the login lands in it."
+				hint="The folder whose files the web shows, as the login sees it; a single dot when the login lands in it. Looked for when it stays empty."
 			/>
 			<Field
 				label="Address"
@@ -272,12 +292,21 @@
 	</fieldset>
 	<fieldset>
 		<legend>Habits</legend>
-		<Field
-			label="E-mail of the sites' keeper"
-			bind:value={email}
-			type="email"
-			hint="Where applications write to their administrator. Without it a job asks when an installer wants one."
-		/>
+		<div class="pair">
+			<Field
+				label="E-mail of the sites' keeper"
+				bind:value={email}
+				type="email"
+				hint="Where applications write to their administrator. Without it a job asks when an installer wants one."
+			/>
+			<Field
+				label="Database host"
+				bind:value={databaseHost}
+				spellcheck="false"
+				autocapitalize="none"
+				hint="How PHP there calls the database server: mostly localhost; with :port if the letter names one."
+			/>
+		</div>
 		<label class="check">
 			<input type="checkbox" class="checkbox" bind:checked={helper} />
 			<span>

@@ -22,6 +22,12 @@
 		}
 		if (input) input.value = '';
 	}
+
+	async function accept(): Promise<void> {
+		if (!checkIn.file) return;
+		const release = await checkIn.start(checkIn.file, checkIn.words);
+		if (release !== null) kept(release);
+	}
 </script>
 
 <div
@@ -66,17 +72,22 @@
 			{id}
 			class="sr-only"
 			type="file"
-			accept=".zip,.tar,.gz,.tgz,.bz2,.tbz2,.xz,.txz"
+			accept=".zip,.tar,.gz,.tgz,.bz2,.tbz2,.xz,.txz,.zst,.tzst,.7z"
 			multiple
 			bind:this={input}
 			onchange={() => void take(input?.files)}
 		/>
 		{#if !small}<p class="small quiet">
-				zip, tar, tar.gz, tar.bz2 or tar.xz, as its makers publish it. It is read and hashed; nothing goes to
-				a host.
+				zip, 7z or tar (plain, gz, bz2, xz, zst), as its makers publish it. It is read and hashed; nothing
+				goes to a host.
 			</p>{/if}
 	{/if}
 	{#if checkIn.fault}<Fault fault={checkIn.fault} />{/if}
+	{#if checkIn.words.length}
+		<button class="btn btn-small btn-lesser" type="button" onclick={() => void accept()}>
+			Check it in all the same, accepting {checkIn.words.join(', ')}
+		</button>
+	{/if}
 </div>
 
 <style>

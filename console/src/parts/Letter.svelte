@@ -22,6 +22,7 @@
 		'panel.password': 'Panel password',
 		customer: 'Customer number',
 		'database.host': 'Database server',
+		'database.port': 'Database port',
 		'database.name': 'Database name',
 		'database.user': 'Database user',
 		'database.password': 'Database password',

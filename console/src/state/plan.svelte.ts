@@ -10,8 +10,13 @@ export const ASK = '?';
 export class PlanDraft {
 	account = $state('');
 	release = $state('');
+	/** The address of a further site of the account; empty for its own. */
+	site = $state('');
+	sites: Schemas['SiteOut'][] = $state.raw([]);
 	at = $state('/');
 	database: Schemas['PlanNew']['database'] = $state('');
+	/** How the files go over; empty for the best way that is open. */
+	way: Schemas['PlanNew']['way'] = $state('');
 	keep = $state(false);
 	settings: Record<string, string> = $state({});
 	preview: Preview | null = $state.raw(null);
@@ -31,11 +36,13 @@ export class PlanDraft {
 		const settings = Object.fromEntries(Object.entries(this.settings).filter(([, v]) => v.trim() !== ''));
 		return {
 			account: this.account,
+			site: this.site,
 			release: this.release,
 			at: this.at.trim() || '/',
 			settings,
 			database: this.database,
 			primer: '',
+			way: this.way,
 		};
 	}
 
@@ -51,6 +58,21 @@ export class PlanDraft {
 		}
 		this.looking = true;
 		this.#typing = setTimeout(() => void this.look(), wait);
+	}
+
+	/** Another account was chosen: its sites are asked for, and its own is taken. */
+	async choose(): Promise<void> {
+		this.site = '';
+		this.sites = [];
+		this.touch(0);
+		const name = this.account;
+		if (!name) return;
+		try {
+			const found = await done(api.GET('/api/v1/accounts/{name}/sites', { params: { path: { name } } }));
+			if (name === this.account) this.sites = found.items;
+		} catch {
+			// The plan beside it says what is wrong with the account.
+		}
 	}
 
 	stop(): void {
