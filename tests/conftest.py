@@ -1,19 +1,24 @@
-"""One practice host for the whole run, a service of its own for each module that wants one."""
+"""One practice host for each worker of the run, a service of its own for each module that wants one."""
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from highshelf.practice import host
 from highshelf.practice.layout import Layout
 from highshelf.practice.tidebook.build import build_archive
 from tests.support import Hosting, Service
 
-FOLDER = Path("/var/lib/highshelf-test")
-PORT = 26400
+# Two runs on one machine need two practice hosts, and so do the workers of one run: "gw1" is the second of them.
+WORKER = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
+FOLDER = Path(os.environ.get("HIGHSHELF_TEST_FOLDER", "/var/lib/highshelf-test") + (f"-{WORKER}" if WORKER else ""))
+BROWSER_MILLISECONDS = 20_000
+PORT = int(os.environ.get("HIGHSHELF_TEST_PORT", "26400")) - 1000 * WORKER
 
 
 @pytest.fixture(scope="session")
@@ -50,3 +55,26 @@ def service(tmp_path: Path) -> Iterator[Service]:
     running.start()
     yield running
     running.stop()
+
+
+@pytest.fixture(scope="module")
+def chromium() -> Iterator[Browser]:
+    """A browser for each module: while one is open its event loop is running, and no asynchronous test can run."""
+    expect.set_options(timeout=BROWSER_MILLISECONDS)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium",
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+        )
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def page(chromium: Browser) -> Iterator[Page]:
+    context = chromium.new_context(
+        viewport={"width": 1280, "height": 800}, color_scheme="light", reduced_motion="reduce"
+    )
+    context.set_default_timeout(BROWSER_MILLISECONDS)
+    yield context.new_page()
+    context.close()

@@ -22,6 +22,7 @@ from highshelf.client import Client
 from highshelf.core.account import TransferLogin, parse_transfer
 from highshelf.practice import host, users
 from highshelf.practice.layout import Customer, Layout
+from highshelf.practice.servers import php, postgresql
 from highshelf.practice.servers.mariadb import query
 from highshelf.schemas.models import AccountNew, InstallationOut, JobOut, PlanNew
 
@@ -97,11 +98,34 @@ class Hosting:
                 shutil.rmtree(left, ignore_errors=True)
             uid = self.layout.home(customer) / "private"
             users.ensure_home(self.layout, customer, uid.stat().st_uid, uid.stat().st_gid)
+        for left in (self.layout.etc / "apache" / "sites").glob("*.conf"):
+            left.unlink()
+        self._switch_back()
+        for name in self.postgresql_databases():
+            self.pg(f"DROP DATABASE {name} WITH (FORCE)")
+            self.pg(f"DROP ROLE {name}")
         names, people = self.databases()
         for name in names:
             self.sql(f"DROP DATABASE `{name}`")
         for name in people:
             self.sql(f"DROP USER '{name}'@'%'")
+
+    def pg(self, text: str, database: str = "postgres") -> list[list[str]]:
+        return postgresql.query(self.layout.postgresql_socket, self.layout.port("postgresql"), text, database)
+
+    def postgresql_databases(self) -> list[str]:
+        return [r[0] for r in self.pg("SELECT datname FROM pg_database WHERE datname ~ '^c[0-9]+_'")]
+
+    def _switch_back(self) -> None:
+        """Nobody has switched anything in PHP."""
+        usual, changed = php.switches_text("", ()), False
+        for customer in self.layout.customers:
+            own = php.switches_file(self.layout, self.layout.login(customer))
+            if own.read_text() != usual:
+                own.write_text(usual)
+                changed = True
+        if changed:
+            php.look_again(self.layout.run / "fpm.pid")
 
     def leftovers(self) -> list[str]:
         """Anything of ours in any customer's home."""
@@ -117,8 +141,8 @@ def free_port() -> int:
 class Service:
     """`highshelf serve` as a process of its own."""
 
-    def __init__(self, data: Path, source: Path = SOURCE) -> None:
-        self.data, self.source, self.port = data, source, free_port()
+    def __init__(self, data: Path, source: Path = SOURCE, options: tuple[str, ...] = ()) -> None:
+        self.data, self.source, self.port, self.options = data, source, free_port(), options
         self.process: subprocess.Popen[bytes] | None = None
         self.environment = {
             **os.environ,
@@ -134,11 +158,16 @@ class Service:
 
     def start(self) -> None:
         with self.log.open("ab") as log:
-            command = [sys.executable, "-m", "highshelf", "serve", "--port", str(self.port)]
+            command = [sys.executable, "-m", "highshelf", "serve", "--port", str(self.port), *self.options]
             self.process = subprocess.Popen(
                 command, env=self.environment, stdout=log, stderr=log, start_new_session=True
             )
-        until(lambda: self._answers(), f"the service did not start: {self.log.read_text()[-800:]}")
+        try:
+            until(lambda: self._answers(), "the service did not start", 60)
+        except AssertionError as fault:
+            # Whoever asked for it has none to stop.
+            self.kill()
+            raise AssertionError(f"{fault}: {self.log.read_text()[-800:]}") from None
 
     def _answers(self) -> bool:
         assert self.process is not None
@@ -153,8 +182,18 @@ class Service:
         self.process.send_signal(signal.SIGKILL)
         self.process.wait()
 
+    def hold(self) -> None:
+        """Stand still, in the middle of whatever it does."""
+        assert self.process is not None
+        self.process.send_signal(signal.SIGSTOP)
+
+    def go_on(self) -> None:
+        assert self.process is not None
+        self.process.send_signal(signal.SIGCONT)
+
     def stop(self) -> None:
         if self.process is not None and self.process.poll() is None:
+            self.go_on()
             self.process.terminate()
             try:
                 self.process.wait(15)

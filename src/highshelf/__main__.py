@@ -38,6 +38,20 @@ def serve(
     open_to_network: Annotated[
         bool, typer.Option(help="Needed to listen on anything but loopback: put TLS in front of it.")
     ] = False,
+    inside: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="Releases may be fetched from this address of our own network (host, host:port, or a network); can be repeated."
+        ),
+    ] = None,
+    authority: Annotated[
+        Path | None,
+        typer.Option(
+            exists=True,
+            dir_okay=False,
+            help="Certificates that are trusted for fetched releases besides the machine's.",
+        ),
+    ] = None,
 ) -> None:
     """Run the service until it is stopped."""
     if address not in LOOPBACK and not open_to_network:
@@ -73,7 +87,12 @@ def serve(
     else:
         out.print(f"console      {console}/", markup=False)
     uvicorn.run(
-        create_app(folder), host=address, port=port, log_level="warning", timeout_graceful_shutdown=2, access_log=False
+        create_app(folder, inside=tuple(inside or ()), authority=authority),
+        host=address,
+        port=port,
+        log_level="warning",
+        timeout_graceful_shutdown=2,
+        access_log=False,
     )
 
 
@@ -123,11 +142,11 @@ def practice_status(folder: Folder = DEFAULT_FOLDER, port: Port = DEFAULT_PORT, 
 def practice_release(
     target: Annotated[Path, typer.Argument(help="The folder to write it to.")] = Path(), as_json: Json = False
 ) -> None:
-    """Build the demo application's release archive."""
-    from highshelf.practice.tidebook.build import build_archive
+    """Build the demo applications' release archives."""
+    from highshelf.practice.vendor.releases import BUILDERS
 
-    path = build_archive(target)
-    print(json.dumps({"archive": str(path)})) if as_json else out.print(str(path), markup=False)
+    paths = [str(build(target)) for build in BUILDERS]
+    print(json.dumps({"archives": paths})) if as_json else out.print("\n".join(paths), markup=False)
 
 
 def _print_status(found: Status, as_json: bool) -> None:
@@ -139,6 +158,7 @@ def _print_status(found: Status, as_json: bool) -> None:
                     "folder": str(found.folder),
                     "servers": found.servers,
                     "panel": found.panel,
+                    "makers": found.makers,
                     "customers": found.customers,
                 },
                 indent=2,
@@ -152,6 +172,7 @@ def _print_status(found: Status, as_json: bool) -> None:
         [
             ("servers", ", ".join(f"{n} {p}" for n, p in found.servers.items())),
             ("panel", found.panel),
+            ("makers", f"{found.makers} (releases to fetch; serve --authority {found.folder}/makers-authority.pem)"),
             ("data", found.folder),
         ]
     )

@@ -51,7 +51,8 @@ def test_an_unreachable_host(clean: Hosting, ready: Service, key: str) -> None:
 @pytest.mark.parametrize("key", ["ferry", "choir"])
 def test_a_changed_host_key(clean: Hosting, ready: Service, key: str) -> None:
     before = clean.picture(key)
-    pinned = ready.client.account_check(key).fingerprint
+    ready.client.account_check(key)
+    pinned = ready.client.account_show(key).fingerprint
     with ready_store(ready) as change:
         change(key, "SHA256:not-what-it-shows")
     ready.start()
@@ -59,7 +60,10 @@ def test_a_changed_host_key(clean: Hosting, ready: Service, key: str) -> None:
     assert fault.code == "fingerprint-changed"
     assert "SHA256:not-what-it-shows" in fault.message and pinned in fault.message and "--accept-identity" in fault.hint
     assert clean.picture(key) == before
-    assert ready.client.account_check(key, accept_identity=True).fingerprint == pinned
+    survey = ready.client.account_check(key)
+    assert survey.fault is not None and survey.fault.code == "fingerprint-changed" and pinned in survey.fault.message
+    assert ready.client.account_check(key, accept_identity=True).state == "done"
+    assert ready.client.account_show(key).fingerprint == pinned
     ready.client.plan_make(PlanNew(account=key, release="tidebook"))
 
 

@@ -17,8 +17,10 @@ from highshelf.core.places import Place, place_at
 from highshelf.core.placing.target import fingerprint_of
 from highshelf.core.plan import Plan
 from highshelf.core.ports import CancelToken, Capabilities, Entry
-from highshelf.core.release.contents import Contents, Member, contents_of
+from highshelf.core.release.contents import Contents, Member
 from highshelf.core.release.findings import Findings, find
+from highshelf.core.release.laying import contents_of
+from highshelf.core.release.reading import read_file
 from highshelf.drivers.memory import MemoryFiles
 
 ADDRESS = "http://yard.saltmarsh.example/"
@@ -174,7 +176,9 @@ class FakeJob:
         self.contents: Contents = contents_of(
             [Member(f"yard-1.0/{p}", len(c), hashlib.sha256(c).hexdigest()) for p, c in release.items()]
         )
-        self.findings: Findings = find(self.contents, "yard-1.0.zip", lambda p: release[p])
+        self.findings: Findings = find(
+            self.contents, "yard-1.0.zip", [c for p, data in release.items() for c in read_file(f"yard-1.0/{p}", data)]
+        )
         entries: list[Entry] | None = files.entries(self.place.target) if files.stat(self.place.target) else None
         self.plan = Plan(
             account="yard",
@@ -199,6 +203,9 @@ class FakeJob:
 
     def shell(self) -> None:
         return None
+
+    def lanes(self, most: int) -> list[Flaky]:
+        return [self._files]
 
     def fetch(self, *, fresh: bool = False) -> Visit:
         return self.site.visit()

@@ -12,9 +12,11 @@ from highshelf.core.errors import FetchError, InputError, PrimerError, Strongbox
 from highshelf.core.origins import Origins
 from highshelf.core.places import place_at
 from highshelf.core.placing.target import fingerprint_of, judge_target
-from highshelf.core.placing.ways import choose_way
+from highshelf.core.placing.ways import Ground, choose_way, open_ways
 from highshelf.core.ports import Entry
-from highshelf.core.primers.models import read_primer
+from highshelf.core.primers.models import ApplicationPrimer
+from highshelf.core.primers.reading import examine_primer, read_primer
+from highshelf.core.primers.recognise import recognise_application
 from highshelf.core.values import check_settings, generate_name, generate_password, name_from, redactor
 from highshelf.store.strongbox import Strongbox
 
@@ -131,14 +133,36 @@ def test_a_fingerprint_tells_changes_and_absence_apart() -> None:
     assert len(prints) == 5
 
 
+FORMS = {"tar.xz": 700, "tar.zst": 800, "tar.gz": 950}
+
+
 def test_ways_are_chosen_by_what_the_host_can() -> None:
-    assert choose_way("zip", {"unzip", "tar"}, helper=True).name == "shell-unzip"
-    assert choose_way("tar", {"unzip", "tar"}, helper=True).name == "shell-tar"
-    assert choose_way("tar", {"unzip"}, helper=True).archive == "zip"
-    assert choose_way("zip", {"php"}, helper=True).name == "shell-php"
-    assert choose_way("zip", set(), helper=True).name == "helper"
-    with pytest.raises(TargetError):
-        choose_way("zip", set(), helper=False)
+    def best(**ground: object) -> str:
+        way = choose_way(Ground(**{"archive_format": "zip", "archive_bytes": 1000, **ground}))  # type: ignore[arg-type]
+        return f"{way.name} {way.archive}"
+
+    assert best(tools={"unzip", "tar"}) == "shell-unzip zip"
+    assert best(tools={"unzip", "tar"}, archive_format="tar") == "shell-tar original"
+    assert best(tools={"unzip"}, archive_format="tar") == "shell-unzip zip"
+    assert best(tools={"php"}) == "shell-php zip"
+    assert best() == "helper zip"
+    # The smallest form that the host can unpack, once it is packed.
+    assert best(tools={"tar", "xz", "gzip", "unzip"}, forms=FORMS) == "shell-stream tar.xz"
+    assert best(tools={"tar", "gzip", "unzip"}, forms=FORMS) == "shell-stream tar.gz"
+    assert best(tools={"tar", "unzip"}, forms=FORMS) == "shell-unzip zip"
+    # Where nothing unpacks, or what unpacks is not the login's own, every file goes by itself.
+    assert best(helper=False) == "files zip"
+    assert best(same_user=False) == best(zip_there=False) == "files zip"
+
+
+def test_another_way_can_be_wanted_when_it_is_open() -> None:
+    ground = Ground("zip", tools={"unzip"})
+    assert [w.name for w in open_ways(ground)] == ["shell-unzip", "helper", "files"]
+    assert choose_way(ground, "files").name == "files"
+    with pytest.raises(InputError) as caught:
+        choose_way(ground, "shell-stream")
+    assert "not open" in caught.value.message and "shell-unzip, helper, files" in caught.value.hint
+    assert all(way.reason and way.by_hand for way in open_ways(Ground("tar", tools={"tar", "xz", "php"}, forms=FORMS)))
 
 
 def test_settings_nobody_may_set_are_told_all_at_once() -> None:
@@ -156,6 +180,58 @@ def test_a_primer_tells_all_its_faults() -> None:
     with pytest.raises(PrimerError) as caught:
         read_primer("kind: panel\nname: a\ntitle: b\nrecognise: [c]\ntasks: {}\n", "p.yaml")
     assert "sign-in" in caught.value.message
+
+
+def test_faults_of_a_primer_have_their_lines_and_the_name_that_is_meant() -> None:
+    text = """kind: application
+name: boat
+recognise: []
+instaler: setup/
+database: oracle
+change_login:
+  - open: index.php
+    expects: ok
+"""
+    _, faults = examine_primer(text)
+    assert faults == [
+        "line 4: instaler: there is no such setting; is installer meant?",
+        "line 5: database: string should match pattern '^(none|mariadb|postgresql)$'",
+        "line 8: change_login.0.expects: there is no such setting; is expect meant?",
+    ]
+    assert examine_primer("kind: application\nname: boat\nrecognise: []\n")[1][0].startswith(
+        "line 3: recognise: is empty"
+    )
+
+
+@pytest.mark.parametrize(
+    ("text", "told"),
+    [
+        ("kind: application\nname: a\nname: b\n", "line 3: name: stands here twice"),
+        ("kind: [\n", "line 2: not YAML"),
+        ("just a sentence", "must be panel or application"),
+        ("kind: boat\n", "line 1: kind: must be panel or application"),
+        ("", "must be panel or application"),
+        ("a: " + "[" * 500 + "]" * 500, "nested too deep"),
+        ("a: &a [x]\nb: &b [*a, *a]\nkind: application\n", "there is no such setting"),
+        ("kind: panel\nname: a\ntitle: b\nrecognise: [c]\ntasks:\n  sign-in:\n    - open: /\n      expect: /x\n", "line 7: tasks.sign-in.0: must have exactly one"),
+    ],
+)  # fmt: skip
+def test_what_is_no_primer_is_told(text: str, told: str) -> None:
+    primer, faults = examine_primer(text)
+    assert faults and any(told in f for f in faults), faults
+    assert primer is None or "exactly one" in told
+
+
+def test_an_applications_primer_is_recognised_by_its_files() -> None:
+    def primer(name: str, *paths: str) -> ApplicationPrimer:
+        return ApplicationPrimer(kind="application", name=name, recognise=list(paths))
+
+    loose, tight = primer("loose", "index.php"), primer("tight", "index.php", "lib/*.php")
+    other = primer("other", "index.php", "nothing.php")
+    paths = {"index.php", "lib/a.php"}
+    assert recognise_application(paths, [loose, tight, other]) is tight
+    assert recognise_application({"index.php", "lib/deep/a.php"}, [loose, tight]) is loose
+    assert recognise_application({"x"}, [loose, tight, other]) is None
 
 
 def test_the_strongbox_opens_only_with_its_key_and_reference(tmp_path: Path) -> None:

@@ -13,7 +13,9 @@ from highshelf.core.legs import registry
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
 from highshelf.core.plan import Plan
 from highshelf.engine import steps as steps_module
+from highshelf.engine.connections import Connections
 from highshelf.engine.steps import Steps
+from highshelf.engine.surveyor import Surveyor
 from highshelf.store.store import Store
 from highshelf.store.tables import JobRow, PlanRow, QuestionRow
 from tests.unit.fakes import Flaky
@@ -46,7 +48,9 @@ class Stage:
         ).to_dict()
         self.store.add(PlanRow(id="p", account="yard", release="ab" * 32, body=body))
         self.store.add(JobRow(id="j", plan_id="p", account="yard", application="ledger 1.0"))
-        self.steps = Steps(self.store, FakeDrivers(tmp_path, Flaky()))
+        drivers = FakeDrivers(tmp_path, Flaky())
+        connections = Connections(self.store, drivers.connect)
+        self.steps = Steps(self.store, drivers, connections, Surveyor(self.store, drivers, connections), None, None)  # type: ignore[arg-type]
         self.ran: list[str] = []
         self._patch = monkeypatch
         monkeypatch.setattr(steps_module, "PAUSE_SECONDS", 0)

@@ -12,8 +12,9 @@ from alembic.config import Config
 from sqlmodel import SQLModel, create_engine
 
 from highshelf.core.errors import ArchiveError, InputError, NotFoundError, TargetError
-from highshelf.core.release.contents import Member, contents_of
-from highshelf.engine.bench import Connected
+from highshelf.core.release.contents import Member, to_lines
+from highshelf.core.release.laying import contents_of
+from highshelf.engine.connections import Connected, Connections
 from highshelf.engine.planner import Planner, find_release
 from highshelf.service.app import RealDrivers
 from highshelf.store import shelf as shelf_module
@@ -106,7 +107,11 @@ async def test_the_shelf_takes_uploads_and_leaves_no_drafts(store: Store, monkey
     draft = await store.shelf.receive(blocks(b"ab", b"c"), "a.zip")
     assert draft.read_bytes() == b"abc" and "ba7816bf8f01cfea" in draft.name
     contents = contents_of([Member("yard/a.php", 1, "0" * 64)])
-    store.shelf.keep(draft, "ba78", contents)
+    made = store.shelf.readies()
+    (made / "contents.jsonl").write_text("".join(to_lines(contents)))
+    (made / "texts.json").write_text('{"README": "Yard"}')
+    store.shelf.keep([draft], "ba78", made)
+    assert store.shelf.texts("ba78") == {"README": "Yard"} and store.shelf.sources("ba78")[0].read_bytes() == b"abc"
     assert store.shelf.contents("ba78") == contents
     assert store.shelf.archive("ba78", "zip", "tar").name == "payload.zip"
     with pytest.raises(ArchiveError):
@@ -115,6 +120,7 @@ async def test_the_shelf_takes_uploads_and_leaves_no_drafts(store: Store, monkey
     with pytest.raises(InputError):
         await store.shelf.receive(blocks(b"abc"), "large.zip")
     (store.folder / "shelf" / "draft-old").touch()
+    store.shelf.readies()
     store.shelf.sweep()
     assert [p.name for p in (store.folder / "shelf").iterdir()] == ["ba78"]
 
@@ -126,7 +132,7 @@ class FakeDrivers(RealDrivers):
         super().__init__(folder)
         self.files = files
 
-    def connect(self, account: Any, secret: str, key: str) -> Connected:
+    def connect(self, account: Any, credential: Any) -> Connected:
         return Connected(self.files, None, "SHA256:seen")
 
     def fetch(self, addresses: tuple[str, ...], reach: str) -> Any:
@@ -187,7 +193,8 @@ def release(store: Store, databases: list[str]) -> None:
 def planner(store: Store, tmp_path: Path) -> Planner:
     files = Flaky()
     files.make_folder("www")
-    return Planner(store, FakeDrivers(tmp_path, files))
+    drivers = FakeDrivers(tmp_path, files)
+    return Planner(store, drivers, Connections(store, drivers.connect))
 
 
 def test_a_plan_says_what_it_would_do_and_changes_nothing(store: Store, planner: Planner) -> None:
@@ -220,29 +227,19 @@ def test_plans_that_cannot_be(store: Store, planner: Planner) -> None:
         ({"release_ref": "nothing"}, NotFoundError, "no release nothing"),
         ({"settings": {"site.colour": "red"}}, InputError, "site.colour"),
         ({"at": "/../x"}, InputError, "out of the document root"),
-        ({"account_name": "closed"}, TargetError, "helper is not allowed"),
+        ({"account_name": "closed", "way": "helper"}, InputError, "way helper is not open"),
         ({"account_name": "lost"}, TargetError, "document root htdocs"),
-        ({"primer": "none"}, NotFoundError, "no primer none"),
+        ({"primer": "absent"}, NotFoundError, "no primer absent"),
     ]
     for changes, kind, part in cases:
         with pytest.raises(kind) as caught:
             planner.make_plan(**{"account_name": "yard", "release_ref": "ledger", "at": "/", "settings": {}, **changes})
         assert part in str(caught.value)
+    assert planner.make_plan("closed", "ledger", at="/", settings={}).body["way"]["name"] == "files"
     assert planner.make_plan("bare", "ledger", at="/", settings={}, database="none").body["database"] == "none"
     assert any(
         "make one by hand" in w for w in planner.make_plan("bare", "ledger", at="/", settings={}).body["warnings"]
     )
-
-
-def test_a_check_tells_how_each_thing_was_found_out(store: Store, planner: Planner) -> None:
-    kept(store, panel="", panel_primer="")
-    facts = planner.check_account("yard")
-    assert "proven" in facts["root"] and "none over FTPS" in facts["shell"] and facts["identity"] == "SHA256:seen"
-    assert planner._drivers.files.tree() == {"www": None}  # type: ignore[attr-defined]
-    store.change(AccountRow, "yard", root="nowhere")
-    with pytest.raises(TargetError) as caught:
-        planner.check_account("yard")
-    assert "www" in caught.value.hint
 
 
 def test_a_release_is_found_by_any_of_its_names(store: Store) -> None:

@@ -298,3 +298,39 @@ def test_a_warning_that_stood_there_before_blames_nothing() -> None:
 )
 def test_a_refusal_blames_the_value_it_means(complaint: str, blamed: str) -> None:
     assert blamed in blame_of(complaint)
+
+
+MOORED = (
+    '<form method=get><input type=submit name=again value="Start again"></form><form method=post>'
+    "<input type=hidden name=f{} value=1>{}<input type=submit name=go[1] value=Back>"
+    '<input type=submit name=go[3] value="{}"></form>'
+)
+
+
+def test_a_licence_key_is_filled_and_asked_for_when_nobody_filed_one() -> None:
+    page = read(
+        Snapshot(
+            HERE,
+            200,
+            MOORED.format("1a2b3c4d5e", "<tr><td>Licence key</td><td><input name=k></td></tr>", "Check the key"),
+        )
+    )
+    with_key = decide(page, Knowledge({"licence.key": "MRG-1"}, HERE), [])
+    assert isinstance(with_key, Submit) and with_key.filled == (("k", "licence.key"),)
+    without = decide(page, Knowledge(VALUES, HERE), [])
+    assert isinstance(without, AskFor) and without.value == "licence.key" and without.secret
+
+
+def test_a_box_is_known_by_the_words_behind_it() -> None:
+    made = move(
+        MOORED.format("1a2b3c4d5e", "<input type=checkbox name=a value=1> I have read this and agree<br>", "Go on")
+    )
+    assert isinstance(made, AskFor) and made.must_accept
+
+
+def test_a_field_whose_name_changes_does_not_make_another_page_of_the_same() -> None:
+    first, again = (
+        move(MOORED.format(name, "<input name=host value=x>", "Go on")) for name in ("1a2b3c4d5e", "99ffee0011")
+    )
+    assert isinstance(first, Submit) and isinstance(again, Submit)
+    assert first.button == "Go on" and first.signature == again.signature

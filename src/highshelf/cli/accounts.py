@@ -9,6 +9,7 @@ from typing import Annotated
 import typer
 from pydantic import SecretStr, ValidationError
 
+from highshelf.cli import surveys
 from highshelf.cli.common import (
     USAGE,
     Find,
@@ -27,9 +28,16 @@ from highshelf.cli.common import (
     table,
 )
 from highshelf.schemas.models import AccountChange, AccountNew, AccountOut, LetterOut
+from highshelf.schemas.surveys import ImportOut
 
 app = typer.Typer(no_args_is_help=True, help="Hosting accounts: how to reach them, checked and kept.")
-Transfer = Annotated[str, typer.Option(help="sftp://login@host:22, ftps://login@host:21 or ftp://login@host:21.")]
+surveys.add_to(app)
+Transfer = Annotated[
+    str,
+    typer.Option(
+        help="sftp://login@host:22, ftps://login@host:21, ftps-implicit://login@host:990 or ftp://login@host:21."
+    ),
+]
 PasswordFile = Annotated[
     Path | None, typer.Option(help="File with the transfer password (- for standard input); asked for otherwise.")
 ]
@@ -40,33 +48,36 @@ def _print(account: AccountOut) -> None:
         [
             ("account", f"{account.name} ({account.title})"),
             ("transfer", account.transfer),
-            ("document root", account.root),
+            ("document root", account.root or "not known yet: `highshelf account check` looks for it"),
             ("address", account.address + (f"  reached at {account.reach}" if account.reach else "")),
             ("panel", account.panel + (f"  (login {account.panel_login})" if account.panel_login else "")),
             ("identity", account.fingerprint),
+            ("database host", account.database_host),
+            ("SSH agent", "opens the login" if account.agent else ""),
             ("helper", "allowed" if account.helper else "not allowed"),
             (
                 "checked",
                 account.checked_at.strftime("%Y-%m-%d %H:%M UTC")
                 if account.checked_at
-                else "never: `highshelf account check` does it",
+                else f"never: `highshelf account check {account.name}` does it",
             ),
+            *((f"root for {view}", found["path"]) for view, found in account.places.items()),
+            ("limits", ", ".join(f"{n} {v}" for n, v in account.limits.items() if n != "told")),
         ]
     )
-    for name, told in account.facts.items():
-        out.print(f"  {name}: ", end="")
-        out.print(told, markup=False)
 
 
 @app.command("add")
 def add(
     name: Annotated[str, typer.Argument(help="A short name of your own.")],
     transfer: Transfer,
-    root: Annotated[str, typer.Option(help="The document root as the login sees it, such as www or htdocs.")],
     address: Annotated[str, typer.Option(help="The site's address, such as https://ferry.saltmarsh.example/.")],
+    root: Annotated[str, typer.Option(help="The document root as the login sees it; looked for when left out.")] = "",
     title: Annotated[str, typer.Option(help="Whose account it is; becomes the title of sites.")] = "",
     password_file: PasswordFile = None,
     key_file: Annotated[Path | None, typer.Option(help="Private key for SFTP instead of a password.")] = None,
+    passphrase_file: Annotated[Path | None, typer.Option(help="File with the passphrase of that key.")] = None,
+    agent: Annotated[bool, typer.Option("--agent", help="The service's own SSH agent opens the login.")] = False,
     reach: Annotated[str, typer.Option(help="host:port to connect to while the site's name leads elsewhere.")] = "",
     panel: Annotated[str, typer.Option(help="The control panel's address.")] = "",
     panel_login: Annotated[str, typer.Option(help="The login there; the transfer login when left out.")] = "",
@@ -74,6 +85,9 @@ def add(
         Path | None, typer.Option(help="File with the panel's password, when it is another one.")
     ] = None,
     panel_primer: Annotated[str, typer.Option(help="The primer that describes the panel.")] = "",
+    database_host: Annotated[
+        str, typer.Option(help="How PHP there calls the database server, with :port if need be.")
+    ] = "localhost",
     email: Annotated[str, typer.Option(help="Where applications write to their administrator.")] = "",
     helper: Annotated[
         bool, typer.Option("--helper/--no-helper", help="Whether a small PHP file may help on hosts without a shell.")
@@ -82,7 +96,8 @@ def add(
 ) -> None:
     """Keep a hosting account. Nothing is contacted until it is checked."""
     key = key_file.read_text() if key_file is not None else ""
-    password = secret_from(password_file, f"Password of {transfer}", ask=not key)
+    password = secret_from(password_file, f"Password of {transfer}", ask=not (key or agent))
+    passphrase = secret_from(passphrase_file, "Passphrase of the key", ask="ENCRYPTED" in key)
     try:
         new = AccountNew(
             name=name,
@@ -90,6 +105,8 @@ def add(
             transfer=transfer,
             password=SecretStr(password),
             key=SecretStr(key),
+            passphrase=SecretStr(passphrase),
+            agent=agent,
             root=root,
             address=address,
             reach=reach,
@@ -97,6 +114,7 @@ def add(
             panel_login=panel_login,
             panel_password=SecretStr(secret_from(panel_password_file, "Panel password", ask=False)),
             panel_primer=panel_primer,
+            database_host=database_host,
             email=email,
             helper=helper,
         )
@@ -126,7 +144,7 @@ def letter(
     with client(as_json) as service:
         found = service.account_letter(text)
         if not keep:
-            show(found, as_json, lambda: _print_letter(found))
+            show(found, as_json, lambda: _print_letter(found, file))
             return
         if found.missing:
             told = ", ".join(found.missing)
@@ -136,7 +154,7 @@ def letter(
         show(account, as_json, lambda: _print(account))
 
 
-def _print_letter(found: LetterOut) -> None:
+def _print_letter(found: LetterOut, file: Path) -> None:
     rows = [[s.name, "•" * 8 if s.secret else s.text, str(s.line), s.where] for s in found.found]
     table(["value", "found", "line", "where it stands"], rows, "Nothing was found.")
     for doubt in found.doubts:
@@ -148,19 +166,7 @@ def _print_letter(found: LetterOut) -> None:
         )
     else:
         name = found.account.name or "NAME"
-        out.print(f"\nIs that right? Then `highshelf account letter FILE --keep {name}` keeps it.", markup=False)
-
-
-@app.command("check")
-def check(
-    name: str,
-    accept_identity: Annotated[bool, typer.Option(help="Pin the server's identity anew. Ask the host first.")] = False,
-    as_json: Json = False,
-) -> None:
-    """Log in everywhere, prove the document root, pin the server's identity. Nothing is left behind."""
-    with client(as_json) as service:
-        account = service.account_check(name, accept_identity=accept_identity)
-        show(account, as_json, lambda: _print(account))
+        out.print(f"\nIs that right? Then `highshelf account letter {file} --keep {name}` keeps it.", markup=False)
 
 
 @app.command("change")
@@ -171,10 +177,14 @@ def change(
     address: Annotated[str | None, typer.Option()] = None,
     title: Annotated[str | None, typer.Option()] = None,
     password_file: PasswordFile = None,
+    key_file: Annotated[Path | None, typer.Option()] = None,
+    passphrase_file: Annotated[Path | None, typer.Option()] = None,
+    agent: Annotated[bool | None, typer.Option("--agent/--no-agent")] = None,
     reach: Annotated[str | None, typer.Option()] = None,
     panel: Annotated[str | None, typer.Option()] = None,
     panel_login: Annotated[str | None, typer.Option()] = None,
     panel_primer: Annotated[str | None, typer.Option()] = None,
+    database_host: Annotated[str | None, typer.Option()] = None,
     email: Annotated[str | None, typer.Option()] = None,
     helper: Annotated[bool | None, typer.Option("--helper/--no-helper")] = None,
     as_json: Json = False,
@@ -191,7 +201,11 @@ def change(
         "panel_primer": panel_primer,
         "email": email,
         "helper": helper,
+        "database_host": database_host,
+        "agent": agent,
         "password": SecretStr(secret_from(password_file, "", ask=False)) if password_file else None,
+        "key": SecretStr(key_file.read_text()) if key_file else None,
+        "passphrase": SecretStr(secret_from(passphrase_file, "", ask=False)) if passphrase_file else None,
     }
     new = AccountChange.model_validate({k: v for k, v in given.items() if v is not None})
     with client(as_json) as service:
@@ -242,3 +256,43 @@ def remove(name: str, as_json: Json = False) -> None:
         service.account_remove(name)
         if not as_json:
             out.print(f"account {name} is forgotten", markup=False)
+
+
+@app.command("import")
+def take(
+    file: Annotated[Path, typer.Argument(help="The CSV file; - reads standard input.")],
+    keep: Annotated[bool, typer.Option("--keep", help="Keep the accounts. Look at what is found first.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Take many accounts from a CSV file. All faults are told at once, and nothing is kept while there is one.
+
+    The heading line names the columns: name, transfer and address are needed, with password or key; the others are
+    the options of `add` (title, root, reach, panel, panel_login, database_host, email, helper, …).
+    """
+    try:
+        text = sys.stdin.read() if str(file) == "-" else file.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as fault:
+        fail("input", f"{file} cannot be read: {fault}", "give the path of a CSV file in UTF-8", as_json, USAGE)
+    with client(as_json) as service:
+        found = service.account_import(text, keep=keep)
+        show(found, as_json, lambda: _print_import(found, file))
+        if found.faults:
+            raise typer.Exit(USAGE)
+
+
+def _print_import(found: ImportOut, file: Path) -> None:
+    if found.faults:
+        rows = [[str(f.line), f.column, f.message] for f in found.faults]
+        table(["line", "column", "fault"], rows, "")
+        out.print(f"\n{len(found.faults)} faults: nothing is kept. Mend them and read the file again.", markup=False)
+        return
+    table(
+        ["line", "name", "title", "transfer", "address"],
+        [[str(r.line), r.name, r.title, r.transfer, r.address] for r in found.rows],
+        "",
+    )
+    count = f"{len(found.rows)} account{'s' if len(found.rows) != 1 else ''}"
+    if found.kept:
+        out.print(f"\n{count} kept. `highshelf account check NAME` looks whether each works.", markup=False)
+    else:
+        out.print(f"\n{count}, no faults. `highshelf account import {file} --keep` keeps them.", markup=False)

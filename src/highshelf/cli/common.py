@@ -127,6 +127,11 @@ def facts(pairs: list[tuple[str, Any]]) -> None:
         out.print(value, markup=False)
 
 
+def printable(text: str) -> str:
+    """A text of somebody else's without what a terminal would obey."""
+    return "".join(c if c in "\n\t" or c.isprintable() else "?" for c in text)
+
+
 def _plain(text: str) -> str:
     return text.replace("[", "\\[")
 
@@ -139,3 +144,13 @@ def secret_from(file: Path | None, what: str, *, ask: bool = True) -> str:
     if ask and sys.stdin.isatty():
         return str(typer.prompt(what, hide_input=True))
     return ""
+
+
+def amount(count: int) -> str:
+    """So many bytes, for people: 812 bytes, 15.7 kB, 10.4 MB, 2.1 GB."""
+    if count < 1000:
+        return f"{count} bytes"
+    for unit, size in (("kB", 1e3), ("MB", 1e6)):
+        if count < size * 999.95:
+            return f"{count / size:.1f} {unit}"
+    return f"{count / 1e9:.1f} GB"

@@ -40,18 +40,39 @@ Set = Annotated[
     ),
 ]
 Database = Annotated[str, typer.Option(help="none, mariadb or postgresql; found out from the release when left out.")]
-Primer = Annotated[str, typer.Option(help="A primer for the application; most need none.")]
+Primer = Annotated[
+    str, typer.Option(help="A primer for the application instead of the one that its files fit; none does without.")
+]
+WayName = Annotated[
+    str,
+    typer.Option(
+        "--way",
+        help="How the files go over instead of the best way: shell-stream, shell-unzip, shell-tar, shell-php, helper, files.",
+    ),
+]
 Keep = Annotated[
     bool, typer.Option("--keep", help="When the job fails, leave everything as it is instead of taking it back.")
 ]
+SiteAddress = Annotated[
+    str, typer.Option("--site", help="The address of a further site of the account; its own when left out.")
+]
 Follow = Annotated[bool, typer.Option("--follow/--no-follow", help="Stay and tell what happens.")]
 PIPE_SECONDS = 10
+WAYS = ("", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files")
 KINDS = ("", "none", "mariadb", "postgresql")
 EXITS = {"done": DONE, "waiting": WAITING, "failed": FAILED, "cancelled": FAILED}
 
 
 def _new(
-    release: str, account: str, at: str, pairs: list[str] | None, database: str, primer: str, as_json: bool
+    release: str,
+    account: str,
+    site: str,
+    at: str,
+    pairs: list[str] | None,
+    database: str,
+    primer: str,
+    way: str,
+    as_json: bool,
 ) -> PlanNew:
     settings: dict[str, str] = {}
     for pair in pairs or []:
@@ -67,7 +88,18 @@ def _new(
             as_json,
             USAGE,
         )
-    return PlanNew(account=account, release=release, at=at, settings=settings, database=database, primer=primer)
+    if way not in WAYS:
+        fail("input", f"--way {way} is no way", "say one of " + ", ".join(WAYS[1:]), as_json, USAGE)
+    return PlanNew(
+        account=account,
+        site=site,
+        release=release,
+        at=at,
+        settings=settings,
+        database=database,
+        primer=primer,
+        way=way,
+    )
 
 
 def _print_plan(plan: PlanOut) -> None:
@@ -97,13 +129,15 @@ def plan(
     release: Release,
     account: str,
     at: At = "/",
+    site: SiteAddress = "",
     settings: Set = None,
     database: Database = "",
     primer: Primer = "",
+    way: WayName = "",
     as_json: Json = False,
 ) -> None:
     """Say what an installation would do, act by act, and how to do each by hand. Nothing is changed."""
-    new = _new(release, account, at, settings, database, primer, as_json)
+    new = _new(release, account, site, at, settings, database, primer, way, as_json)
     with client(as_json) as service:
         made = service.plan_make(new)
         show(made, as_json, lambda: _print_plan(made))
@@ -113,15 +147,17 @@ def install(
     release: Release,
     account: str,
     at: At = "/",
+    site: SiteAddress = "",
     settings: Set = None,
     database: Database = "",
     primer: Primer = "",
+    way: WayName = "",
     keep: Keep = False,
     follow: Follow = True,
     as_json: Json = False,
 ) -> None:
     """Install a release on an account: make the plan, run it, tell what happens. Exit code 3 means it waits for an answer."""
-    new = _new(release, account, at, settings, database, primer, as_json)
+    new = _new(release, account, site, at, settings, database, primer, way, as_json)
     with client(as_json) as service:
         made = service.plan_make(new)
         job = service.job_start(made.id, keep=keep)

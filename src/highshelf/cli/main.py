@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import typer
 
-from highshelf.cli import accounts, installations, jobs, operators, releases, values
+from highshelf.cli import accounts, fetches, installations, jobs, licences, operators, primers, releases, sites, values
 from highshelf.cli.common import Json, client, facts, show
 
 app = typer.Typer(
@@ -14,7 +14,11 @@ app = typer.Typer(
     help="Installs PHP applications on shared hosting accounts. Exit codes: 0 done, 1 failed, 2 usage, 3 waiting for an answer.",
 )
 app.add_typer(accounts.app, name="account")
+app.add_typer(sites.app, name="site")
+fetches.add_to(releases.app)
 app.add_typer(releases.app, name="release")
+app.add_typer(licences.app, name="licence")
+app.add_typer(primers.app, name="primer")
 app.command("plan")(jobs.plan)
 app.command("install")(jobs.install)
 app.add_typer(jobs.app, name="job")

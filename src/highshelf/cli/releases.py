@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 
@@ -15,6 +15,7 @@ from highshelf.cli.common import (
     Limit,
     Offset,
     Sort,
+    amount,
     client,
     err,
     facts,
@@ -22,50 +23,158 @@ from highshelf.cli.common import (
     listed,
     out,
     part_of,
+    printable,
     show,
+    table,
 )
-from highshelf.client import calls
+from highshelf.client import Client, calls
 from highshelf.schemas.models import ReleaseOut
+from highshelf.schemas.shelf import MatchLineOut
 
 app = typer.Typer(no_args_is_help=True, help="Releases on the shelf: archives checked in once, used often.")
 
 
-def _print(release: ReleaseOut) -> None:
+Release = Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")]
+
+
+def print_release(release: ReleaseOut) -> None:
+    """What is known of a release, for people."""
     found = release.findings
+    pre = ", a pre-release" if found.get("pre_release") else ""
     facts(
         [
-            ("release", f"{release.name} {release.version}"),
+            ("release", f"{release.name} {release.version}{pre}"),
             ("sha-256", release.sha256),
             (
                 "archive",
-                f"{release.file_name}, {release.size_bytes / 1e6:.1f} MB packed, {release.unpacked_bytes / 1e6:.1f} MB in {release.files} files",
+                f"{release.file_name} ({found.get('packed') or release.format}), {amount(release.size_bytes)} packed, "
+                f"{amount(release.unpacked_bytes)} in {release.files} files",
             ),
-            ("wrapper", release.wrapper or "none: the files lie at the top"),
-            ("database", ", ".join(found.get("databases", [])) or "nothing connects to one"),
-            ("installer", ", ".join(found.get("installers", [])[:4]) or "none found by name"),
-            ("samples", ", ".join(found.get("samples", [])[:4])),
-            ("dotfiles", ", ".join(found.get("dotfiles", [])[:6])),
+            ("packed for hosts", ", ".join(f"{form} {amount(size)}" for form, size in sorted(release.forms.items()))),
+            ("from", release.origin.get("address", "")),
+            ("compared", "; ".join(release.origin.get("compared", [])) or ("with nothing" if release.origin else "")),
+            ("wrapper", found.get("wrapper") or "none: the files lie at the top"),
+            (
+                "web folder",
+                f"{found['web_folder']}/, the rest outside the document root" if found.get("web_folder") else "",
+            ),
+            ("PHP", _php(found)),
+            ("extensions", _listed(found, "extensions") or "none that are not always there"),
+            ("wished for", _listed(found, "wished_extensions")),
+            ("database", _databases(found) or "nothing connects to one"),
+            ("installer", _listed(found, "installers", 4) or _routes(found) or "none found by name"),
+            ("in the terminal", _listed(found, "terminal_installers", 4)),
+            ("samples", _listed(found, "samples", 4)),
+            ("SQL files", _dumps(found)),
+            ("writable", _listed(found, "writable", 8)),
+            ("administration", _listed(found, "administration")),
+            (
+                "JavaScript",
+                "parts only run with it: " + _listed(found, "javascript", 3) if found.get("javascript") else "",
+            ),
+            ("rewriting", "its .htaccess rewrites addresses" if found.get("rewriting") else ""),
+            ("texts", _listed(found, "readmes", 8)),
+            ("licence", _listed(found, "licences")),
+            ("dotfiles", _listed(found, "dotfiles", 6)),
+            ("heed", "\n".join(found.get("notes", [])[:12])),
         ]
     )
 
 
+def _routes(found: dict[str, Any]) -> str:
+    routes = found.get("installer_routes") or []
+    return f"at the address {', '.join('/' + r for r in routes)}, no file of its own" if routes else ""
+
+
+def _listed(found: dict[str, Any], name: str, most: int = 20) -> str:
+    values = [str(v) for v in found.get(name) or []]
+    return ", ".join(values[:most]) + (f" and {len(values) - most} more" if len(values) > most else "")
+
+
+def _php(found: dict[str, Any]) -> str:
+    parts = [
+        f"{found['php']} or newer" if found.get("php") else "",
+        f"older than {found['php_below']}" if found.get("php_below") else "",
+    ]
+    return ", ".join(p for p in parts if p) or ("nothing says which" if found.get("has_php") else "there is none in it")
+
+
+def _databases(found: dict[str, Any]) -> str:
+    versions = found.get("database_versions") or {}
+    return " or ".join(f"{k} {versions[k]} or newer" if k in versions else k for k in found.get("databases") or [])
+
+
+def _dumps(found: dict[str, Any]) -> str:
+    insists = _listed(found, "dump_databases")
+    return _listed(found, "dumps", 4) + (f" (for a database called {insists})" if insists else "")
+
+
+def _evidence(release: ReleaseOut) -> None:
+    rows = [[d["what"], d["value"], d["where"], f"{d['sure']:.0%}"] for d in release.findings.get("details", [])]
+    table(["what", "value", "where", "sure"], rows, "Nothing in it speaks for itself.")
+
+
+Accept = Annotated[
+    list[str] | None,
+    typer.Option("--accept", help="Let in a danger by its word, such as links or letter-case. May be repeated."),
+]
+
+
 @app.command("check-in")
 def check_in(
-    archive: Annotated[Path, typer.Argument(help="zip, tar, tar.gz, tar.bz2 or tar.xz.")], as_json: Json = False
+    archive: Annotated[Path, typer.Argument(help="zip, tar, tar.gz, tar.bz2, tar.xz, tar.zst or 7z.")],
+    part: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--part",
+            help="FOLDER=FILE: a further archive of the same release and where its contents belong. May be repeated.",
+        ),
+    ] = None,
+    accept: Accept = None,
+    as_json: Json = False,
 ) -> None:
     """Check in a release's archive: hashed, read, kept. The same bytes twice are one release."""
-    if not archive.is_file():
-        fail("input", f"there is no file {archive}", "give the path of the release's archive", as_json, USAGE)
+    parts = [("", archive), *(_part(p, as_json) for p in part or [])]
+    for _, path in parts:
+        if not path.is_file():
+            fail("input", f"there is no file {path}", "give the path of the release's archive", as_json, USAGE)
+    with client(as_json) as service:
+        before = {r.sha256 for r in service.release_list().items} if len(parts) > 1 else set()
+        sent = [_send(service, path, accept or [], as_json) for _, path in parts]
+        release = sent[0]
+        if len(parts) > 1:
+            release = service.release_join([(r.sha256, f) for r, (f, _) in zip(sent, parts, strict=True)], accept or [])
+            # Parts that came only for this release are in it now, and are no releases of their own.
+            for one in {r.sha256 for r in sent} - before:
+                service.release_remove(one)
+        show(release, as_json, lambda: print_release(release))
+
+
+def _part(text: str, as_json: bool) -> tuple[str, Path]:
+    folder, equals, path = text.partition("=")
+    if not equals or not path:
+        fail(
+            "input",
+            f"{text} is no FOLDER=FILE",
+            "such as --part addons=tides-2.zip; an empty folder is the root",
+            as_json,
+            USAGE,
+        )
+    return folder, Path(path)
+
+
+def _send(service: Client, archive: Path, accept: list[str], as_json: bool) -> ReleaseOut:
     size = archive.stat().st_size
     terminal = sys.stderr.isatty() and not as_json
 
     def sent(count: int) -> None:
         if terminal:
-            err.print(f"\r{count / 1e6:.1f} of {size / 1e6:.1f} MB", end="\n" if count == size else "")
+            err.print(
+                f"\r{archive.name}: {amount(count)} of {amount(size)}" + (", reading it" if count == size else ""),
+                end="\n" if count == size else "",
+            )
 
-    with client(as_json) as service:
-        release = service.send(calls.release_check_in(archive), sent)
-        show(release, as_json, lambda: _print(release))
+    return service.send(calls.release_check_in(archive, accept), sent)
 
 
 @app.command("list")
@@ -78,7 +187,7 @@ def listing(limit: Limit = 50, offset: Offset = 0, sort: Sort = "", find: Find =
                 r.name,
                 r.version,
                 r.sha256[:12],
-                f"{r.size_bytes / 1e6:.1f} MB",
+                amount(r.size_bytes),
                 str(r.files),
                 r.checked_in_at.strftime("%Y-%m-%d %H:%M"),
             ]
@@ -101,12 +210,124 @@ def listing(limit: Limit = 50, offset: Offset = 0, sort: Sort = "", find: Find =
 
 @app.command("show")
 def show_release(
-    ref: Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")], as_json: Json = False
+    ref: Release,
+    evidence: Annotated[
+        bool, typer.Option("--evidence", help="Also list what was read where, and how sure it is.")
+    ] = False,
+    as_json: Json = False,
 ) -> None:
     """Show what was read out of a release."""
     with client(as_json) as service:
         release = service.release_show(ref)
-        show(release, as_json, lambda: _print(release))
+
+        def tell() -> None:
+            print_release(release)
+            if evidence:
+                _evidence(release)
+
+        show(release, as_json, tell)
+
+
+@app.command("join")
+def join(
+    release: Release,
+    part: Annotated[
+        list[str], typer.Argument(help="FOLDER=RELEASE: another release on the shelf and where its contents belong.")
+    ],
+    accept: Accept = None,
+    as_json: Json = False,
+) -> None:
+    """Make one release out of several on the shelf; they stay what they are."""
+    parts = [(release, ""), *((str(p), f) for f, p in (_part(text, as_json) for text in part))]
+    with client(as_json) as service:
+        made = service.release_join(parts, accept or [])
+        show(made, as_json, lambda: print_release(made))
+
+
+@app.command("texts")
+def texts(ref: Release, as_json: Json = False) -> None:
+    """List the readmes, installation texts and licences in a release."""
+    with client(as_json) as service:
+        found = service.release_texts(ref)
+        rows = [[t.path, str(t.size_bytes)] for t in found.items]
+        show(found, as_json, lambda: table(["path", "bytes"], rows, "It has no texts for people."))
+
+
+@app.command("read")
+def read(
+    ref: Release,
+    path: Annotated[str, typer.Argument(help="Which text; without it the installation text, or else the readme.")] = "",
+    as_json: Json = False,
+) -> None:
+    """Read a text of a release."""
+    with client(as_json) as service:
+        found = service.release_read(ref, path)
+
+        def tell() -> None:
+            err.print(f"{found.path}, {found.size_bytes} bytes", style="dim")
+            out.print(printable(found.text), markup=False, highlight=False, soft_wrap=True)
+
+        show(found, as_json, tell)
+
+
+@app.command("compare")
+def compare(before: Release, after: Release, as_json: Json = False) -> None:
+    """Compare two releases: files added, changed, removed, and what the second needs otherwise."""
+    with client(as_json) as service:
+        found = service.release_compare(before, after)
+
+        def tell() -> None:
+            out.print(f"from {found.before} to {found.after}", markup=False)
+            out.print(
+                f"{found.added_count} files added, {found.changed_count} changed, {found.removed_count} removed, {found.same} the same"
+            )
+            if found.needs:
+                table(["need", "before", "after"], [[n.what, n.before, n.after] for n in found.needs], "")
+            rows = [
+                [how, p]
+                for how, paths in (("added", found.added), ("changed", found.changed), ("removed", found.removed))
+                for p in paths[:40]
+            ]
+            table(["", "file"], rows, "No file differs.")
+            if (hidden := found.added_count + found.changed_count + found.removed_count - len(rows)) > 0:
+                err.print(f"and {hidden} more files: --json has them", style="dim")
+
+        show(found, as_json, tell)
+
+
+@app.command("match")
+def match(
+    ref: Release,
+    account: Annotated[str, typer.Argument(help="An account that was checked.")],
+    as_json: Json = False,
+) -> None:
+    """Tell whether a release will run on an account: what fits, what will be red, and who can mend it."""
+    with client(as_json) as service:
+        found = service.release_match(ref, account)
+
+        def tell() -> None:
+            when = (
+                f"as surveyed {found.checked_at:%Y-%m-%d %H:%M}"
+                if found.checked_at
+                else f"never surveyed: `highshelf account check {account}`"
+            )
+            out.print(f"{found.release} on {account}, {when}", markup=False)
+            rows = [[m.verdict, _need(m), m.has, _mended(m)] for m in found.lines]
+            table(
+                ["", "the release wants", "the account has", "who mends it, and how"],
+                rows,
+                "It needs nothing in particular.",
+            )
+
+        show(found, as_json, tell)
+
+
+def _need(line: MatchLineOut) -> str:
+    return f"{line.need} ({line.where})" if line.where and line.verdict != "fits" else line.need
+
+
+def _mended(line: MatchLineOut) -> str:
+    return f"{line.by}: {line.how}" if line.by else line.how
 
 
 @app.command("files")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any, Generic, TypeVar
@@ -34,6 +34,18 @@ from highshelf.schemas.models import (
     SessionOut,
     ValueOut,
 )
+from highshelf.schemas.shelf import (
+    ComparisonOut,
+    FetchNew,
+    FetchOut,
+    LicenceChange,
+    LicenceNew,
+    LicenceOut,
+    MatchOut,
+    PrimerOut,
+    TextOut,
+)
+from highshelf.schemas.surveys import ImportOut, Located, Said, SiteNew, SiteOut, SurveyOut
 
 T = TypeVar("T")
 
@@ -67,6 +79,8 @@ def _plain(value: Any) -> Any:
     """JSON-able, with secrets opened: this is the one place where the client sends them."""
     if isinstance(value, SecretStr):
         return value.get_secret_value()
+    if isinstance(value, dict):
+        return {n: _plain(v) for n, v in value.items()}
     if isinstance(value, BaseModel):
         return {n: _plain(getattr(value, n)) for n in type(value).model_fields if n in value.model_fields_set}
     return value
@@ -96,17 +110,81 @@ def account_change(name: str, new: AccountChange) -> Call[AccountOut]:
     return Call("PATCH", f"/accounts/{name}", AccountOut.model_validate_json, body=_plain(new))
 
 
-def account_check(name: str, *, accept_identity: bool = False) -> Call[AccountOut]:
-    body = AccountCheck(accept_identity=accept_identity)
-    return Call("POST", f"/accounts/{name}/check", AccountOut.model_validate_json, body=body.model_dump())
+def account_check(name: str, *, accept_identity: bool = False, wait_seconds: float = 170) -> Call[SurveyOut]:
+    """Order a survey and wait so long for its end; it goes on when the wait is over."""
+    body = AccountCheck(accept_identity=accept_identity, wait_seconds=wait_seconds)
+    return Call("POST", f"/accounts/{name}/check", SurveyOut.model_validate_json, body=body.model_dump())
+
+
+def account_survey(name: str, survey: str = "") -> Call[SurveyOut]:
+    return Call("GET", f"/accounts/{name}/survey", SurveyOut.model_validate_json, {"id": survey})
+
+
+def account_surveys(name: str) -> Call[Listing[SurveyOut]]:
+    return Call("GET", f"/accounts/{name}/surveys", Listing[SurveyOut].model_validate_json)
+
+
+def account_locate(name: str, what: str) -> Call[Located]:
+    return Call("POST", f"/accounts/{name}/locate", Located.model_validate_json, body={"what": what})
+
+
+def account_make_root(name: str, root: str = "") -> Call[Said]:
+    return Call("POST", f"/accounts/{name}/root", Said.model_validate_json, body={"root": root})
+
+
+def account_helper_text(name: str) -> Call[Said]:
+    return Call("GET", f"/accounts/{name}/helper-text", Said.model_validate_json)
+
+
+def account_import(text: str, *, keep: bool = False) -> Call[ImportOut]:
+    """Check the accounts of a CSV text, and keep them all when `keep` says so and there is no fault."""
+    return Call("POST", "/accounts/import", ImportOut.model_validate_json, body={"text": text, "keep": keep})
+
+
+def site_list(account: str) -> Call[Listing[SiteOut]]:
+    return Call("GET", f"/accounts/{account}/sites", Listing[SiteOut].model_validate_json)
+
+
+def site_add(account: str, new: SiteNew) -> Call[SiteOut]:
+    return Call("POST", f"/accounts/{account}/sites", SiteOut.model_validate_json, body=new.model_dump())
+
+
+def site_remove(account: str, address: str) -> Call[None]:
+    return Call("DELETE", f"/accounts/{account}/sites", lambda _: None, {"address": address})
 
 
 def account_remove(name: str) -> Call[None]:
     return Call("DELETE", f"/accounts/{name}", lambda _: None)
 
 
-def release_check_in(path: Path) -> Call[ReleaseOut]:
-    return Call("POST", "/releases", ReleaseOut.model_validate_json, {"file_name": path.name}, upload=path)
+def release_check_in(path: Path, accept: Sequence[str] = ()) -> Call[ReleaseOut]:
+    """Send an archive; `accept` names dangers that may be in it (`links`, `letter-case`, …)."""
+    params = {"file_name": path.name, "accept": list(accept)}
+    return Call("POST", "/releases", ReleaseOut.model_validate_json, params, upload=path)
+
+
+def release_join(parts: Sequence[tuple[str, str]], accept: Sequence[str] = ()) -> Call[ReleaseOut]:
+    """One release out of several on the shelf: (release, folder), the application first."""
+    body = {"parts": [{"release": release, "folder": folder} for release, folder in parts], "accept": list(accept)}
+    return Call("POST", "/releases/joined", ReleaseOut.model_validate_json, body=body)
+
+
+def release_texts(ref: str) -> Call[Listing[TextOut]]:
+    return Call("GET", f"/releases/{ref}/texts", Listing[TextOut].model_validate_json)
+
+
+def release_read(ref: str, path: str = "") -> Call[TextOut]:
+    """A text of a release; without a path the installation text or the readme."""
+    return Call("GET", f"/releases/{ref}/text", TextOut.model_validate_json, {"path": path})
+
+
+def release_compare(ref: str, other: str, *, shown: int = 200) -> Call[ComparisonOut]:
+    params = {"other": other, "shown": shown}
+    return Call("GET", f"/releases/{ref}/compare", ComparisonOut.model_validate_json, params)
+
+
+def release_match(ref: str, account: str) -> Call[MatchOut]:
+    return Call("GET", f"/releases/{ref}/match", MatchOut.model_validate_json, {"account": account})
 
 
 def release_list(part: Part = EVERYTHING) -> Call[Listing[ReleaseOut]]:
@@ -121,8 +199,59 @@ def release_files(ref: str, part: Part = EVERYTHING) -> Call[Listing[MemberOut]]
     return Call("GET", f"/releases/{ref}/files", Listing[MemberOut].model_validate_json, asdict(part))
 
 
+def primer_list() -> Call[Listing[PrimerOut]]:
+    return Call("GET", "/primers", Listing[PrimerOut].model_validate_json)
+
+
+def primer_show(name: str) -> Call[PrimerOut]:
+    return Call("GET", f"/primers/{name}", PrimerOut.model_validate_json)
+
+
+def primer_check(text: str) -> Call[PrimerOut]:
+    """Whether a primer's text holds; nothing is kept."""
+    return Call("POST", "/primers/check", PrimerOut.model_validate_json, body={"text": text})
+
+
 def release_remove(ref: str) -> Call[None]:
     return Call("DELETE", f"/releases/{ref}", lambda _: None)
+
+
+def release_fetch(new: FetchNew) -> Call[FetchOut]:
+    """Order a release to be fetched from its makers, and wait `new.wait_seconds` for its end."""
+    return Call("POST", "/fetches", FetchOut.model_validate_json, body=_plain(new))
+
+
+def release_fetches(part: Part = EVERYTHING, *, unfinished: bool = False) -> Call[Listing[FetchOut]]:
+    params = {**asdict(part), "unfinished": unfinished}
+    return Call("GET", "/fetches", Listing[FetchOut].model_validate_json, params)
+
+
+def release_fetch_show(fetch: str) -> Call[FetchOut]:
+    return Call("GET", f"/fetches/{fetch}", FetchOut.model_validate_json)
+
+
+def release_fetch_cancel(fetch: str) -> Call[FetchOut]:
+    return Call("POST", f"/fetches/{fetch}/cancel", FetchOut.model_validate_json)
+
+
+def licence_add(new: LicenceNew) -> Call[LicenceOut]:
+    return Call("POST", "/licences", LicenceOut.model_validate_json, body=_plain(new))
+
+
+def licence_list(part: Part = EVERYTHING, account: str = "") -> Call[Listing[LicenceOut]]:
+    return Call("GET", "/licences", Listing[LicenceOut].model_validate_json, {**asdict(part), "account": account})
+
+
+def licence_change(licence: str, wanted: LicenceChange) -> Call[LicenceOut]:
+    return Call("PATCH", f"/licences/{licence}", LicenceOut.model_validate_json, body=_plain(wanted))
+
+
+def licence_reveal(licence: str) -> Call[Revealed]:
+    return Call("POST", f"/licences/{licence}/reveal", Revealed.model_validate_json)
+
+
+def licence_remove(licence: str) -> Call[None]:
+    return Call("DELETE", f"/licences/{licence}", lambda _: None)
 
 
 def value_list() -> Call[Listing[ValueOut]]:

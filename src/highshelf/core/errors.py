@@ -8,13 +8,16 @@
     |  `- PrimerError         a primer has faults
     |- TransferError          the hosting account's file transfer
     |  |- UnreachableError    no connection
+    |  |  `- TooManyError     the server allows no more connections now (retryable)
     |  |- LoginRefusedError   the server does not take the login
     |  |- FingerprintError    the server's key or certificate is another one than before
     |  |- MissingFileError    no such file or folder
+    |  |- SpaceError          the disk is full, or the account's quota is used up
     |  `- LineDroppedError    the connection was lost in the middle (retryable)
     |- ShellError             a command on the host failed
     |- FetchError             an address did not answer, or a page may not be asked for
     |- HelperError            the helper on the host is not there or refuses
+    |  `- HelperBusyError     the host's web server cannot reach its PHP for the moment (retryable)
     |- PanelError             the control panel says no
     |- TargetError            what stands at the target forbids the job
     |- IdentityError          what stands on the host is not what the release holds
@@ -89,6 +92,10 @@ class UnreachableError(TransferError):
     retryable = True
 
 
+class TooManyError(UnreachableError):
+    code = "too-many"
+
+
 class LoginRefusedError(TransferError):
     code = "login-refused"
 
@@ -99,6 +106,10 @@ class FingerprintError(TransferError):
 
 class MissingFileError(TransferError):
     code = "missing-file"
+
+
+class SpaceError(TransferError):
+    code = "no-space"
 
 
 class LineDroppedError(TransferError):
@@ -117,6 +128,11 @@ class FetchError(HighShelfError):
 
 class HelperError(HighShelfError):
     code = "helper"
+
+
+class HelperBusyError(HelperError):
+    code = "helper-busy"
+    retryable = True
 
 
 class PanelError(HighShelfError):

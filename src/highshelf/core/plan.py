@@ -6,6 +6,7 @@ from dataclasses import asdict, dataclass, field
 from typing import Any
 
 from highshelf.core.placing.ways import Way
+from highshelf.core.sizes import size_text
 
 
 @dataclass(frozen=True)
@@ -21,6 +22,8 @@ class PlannedAct:
 class Plan:
     """Bound to what was seen: `fingerprint` is the target's listing, compared again before the swap.
 
+    `site` is the address of a further site of the account, or "" for its own.
+    `licence` is the filed licence key that the job takes, by its id.
     `settings` are values an operator gave (`?` means: ask when needed); secrets among them are in the strongbox.
     """
 
@@ -41,6 +44,8 @@ class Plan:
     touches: tuple[str, ...] = ()
     there: str = ""
     asks: tuple[dict[str, str], ...] = ()
+    site: str = ""
+    licence: str = ""
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -67,7 +72,7 @@ def planned_acts(
     installers: list[str],
 ) -> tuple[PlannedAct, ...]:
     """The acts of an install job in practice's order, each with how to do it by hand."""
-    megabytes = f"{size_bytes / 1e6:.1f} MB"
+    megabytes = size_text(size_bytes)
     acts = [
         PlannedAct(
             "survey",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any, BinaryIO, Literal, Protocol
 
 from highshelf.core.errors import CancelledError
@@ -48,22 +49,68 @@ class Entry:
 
 @dataclass(frozen=True)
 class Capabilities:
-    """What a way to the files can do; probed, not assumed."""
+    """What a way to the files can do; probed, not assumed. `parallel`: one connection takes many calls at once, from threads."""
 
     atomic_replace: bool
     chmod: bool
     append: bool
     encrypted: bool
+    parallel: bool = False
+
+
+@dataclass(frozen=True)
+class TransferFacts:
+    """What a transfer server says about itself.
+
+    Attributes:
+        software: its greeting or version, as it says it.
+        landing: the folder the login lands in, as the server calls it; `/` may be a folder somewhere else in truth.
+        free_bytes: what can still be written, or None where the server does not tell.
+        encryption: such as `TLSv1.3` or `chacha20-poly1305`, or "" without.
+        offers: better ways this server offers by itself, such as `ftps` on plain FTP.
+        listing: `machine` (MLSD), `long` (LIST) or `sftp`.
+    """
+
+    software: str = ""
+    landing: str = "/"
+    free_bytes: int | None = None
+    encryption: str = ""
+    offers: tuple[str, ...] = ()
+    listing: str = ""
+
+
+@dataclass(frozen=True)
+class Certificate:
+    """What a server shows for a name: `problem` is "" when a browser would take it."""
+
+    problem: str
+    subject: str
+    issuer: str
+    ends_at: str
+    sha256: str
+
+
+class Outside(Protocol):
+    """What anybody in the network sees of a host; nothing is sent but greetings. Never raises: nothing seen is an answer too."""
+
+    def resolve(self, name: str) -> tuple[str, ...]: ...
+    def certificate(self, host: str, port: int, name: str) -> Certificate | None: ...
+    def greeting(self, host: str, port: int) -> str | None: ...
 
 
 class HostFiles(Protocol):
     """The account's files through its transfer login. Paths are relative to where the login lands, `/` between parts.
+
+    `idle_dropped_seconds`: after how long a silence the server dropped the line, when it did and it was opened again.
 
     Raises (every method): MissingFileError, LineDroppedError, TransferError.
     """
 
     @property
     def capabilities(self) -> Capabilities: ...
+    @property
+    def idle_dropped_seconds(self) -> float | None: ...
+    def facts(self) -> TransferFacts: ...
     def entries(self, path: str) -> list[Entry]: ...
     def stat(self, path: str) -> Entry | None: ...
     def read(self, path: str, limit_bytes: int = 1 << 20) -> bytes: ...
@@ -98,6 +145,11 @@ class Shell(Protocol):
     """Commands on the host. A status other than 0 is a result; ShellError is for a shell that is not there."""
 
     def run(self, command: str, *, text: str = "", timeout_seconds: float = 120) -> Ran: ...
+    def stream(
+        self, command: str, source: BinaryIO, *, progress: Progress | None = None, cancel: CancelToken | None = None
+    ) -> Ran:
+        """Run a command that reads `source`, from where it stands, as its standard input. Raises LineDroppedError, CancelledError."""
+        ...
 
 
 class Fetch(Protocol):
@@ -108,6 +160,11 @@ class Fetch(Protocol):
     def send_json(self, url: str, body: bytes, headers: Mapping[str, str]) -> tuple[int, Mapping[str, str], bytes]: ...
     def cookies(self) -> str: ...
     def restore(self, cookies: str) -> None: ...
+    def close(self) -> None: ...
+
+
+# What a helper may have beside it: the file itself, its list of nonces, and one that was put there for it.
+HELPER_TRACES = ("", ".seen.php", ".seen.txt")
 
 
 class Helper(Protocol):
@@ -119,13 +176,44 @@ class Helper(Protocol):
 
 
 class HostPhp(Protocol):
-    """What only PHP on the host can tell: whether a database login works from there. Keys as in database_login.php."""
+    """What only PHP on the host can tell. Keys as in database_login.php and report.php."""
 
+    def report(self, wanted: Mapping[str, Any]) -> dict[str, Any]: ...
     def database_login(self, wanted: Mapping[str, Any]) -> dict[str, Any]: ...
 
 
+@dataclass(frozen=True)
+class Fetched:
+    """A file that was brought over: the address that redirects ended at, what it is called, how long it is."""
+
+    address: str
+    name: str
+    size_bytes: int
+
+
+class Downloads(Protocol):
+    """Brings files over https; see drivers/http/download.py."""
+
+    def fetch(
+        self,
+        address: str,
+        target: Path,
+        *,
+        headers: Mapping[str, str],
+        tag: str,
+        limit_bytes: int,
+        told: Callable[[int, int | None, str, str], None],
+        cancel: CancelToken,
+    ) -> Fetched: ...
+    def text(self, address: str, headers: Mapping[str, str], limit_bytes: int = 1 << 20) -> bytes: ...
+
+
 class Panel(Protocol):
-    """The control panel's databases. Names given are without what the panel adds; names returned are whole."""
+    """The control panel's databases and websites. Names of databases and users are given without what the panel adds; names
+    returned are whole."""
+
+    def sites(self) -> list[str]: ...
+    def create_site(self, name: str, folder: str) -> None: ...
 
     def databases(self) -> list[str]: ...
     def users(self) -> list[str]: ...

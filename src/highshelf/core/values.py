@@ -42,6 +42,9 @@ CATALOGUE: dict[str, Value] = {
         Value("admin.password", "secret", "the administrator's password; default: generated"),
         Value("admin.email", "email", "the administrator's e-mail address; default: the account's"),
         Value("admin.fullname", "text", "the administrator's name as shown; default: the account's title"),
+        Value(
+            "licence.key", "secret", "the application's licence key; default: the one that is filed for this account"
+        ),
         Value("database.kind", "choice", "mariadb or postgresql; default: what the account offers"),
         Value("database.host", "text", "the database server as PHP sees it; default: what the panel says"),
         Value("database.port", "number", "the database server's port; default: the usual one"),

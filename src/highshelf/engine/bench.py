@@ -4,38 +4,34 @@ from __future__ import annotations
 
 import posixpath
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from typing import Any, BinaryIO, Protocol
 
-from highshelf.core.account import Account, TransferLogin
+from highshelf.core.account import Account, Credential, TransferLogin, check_address
 from highshelf.core.errors import FaultError, PanelError
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.places import Place
 from highshelf.core.plan import Plan
-from highshelf.core.ports import CancelToken, Fetch, Helper, HostFiles, HostPhp, Panel, Shell
+from highshelf.core.ports import CancelToken, Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
 from highshelf.core.primers.models import ApplicationPrimer, PanelPrimer
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.findings import Finding, Findings
 from highshelf.core.values import redactor
+from highshelf.engine.connections import Connected, Connections, OwnLine
 from highshelf.store.store import Store, new_id
-from highshelf.store.tables import AccountRow, InstallationRow, JobRow, PlanRow, ReleaseRow
+from highshelf.store.tables import AccountRow, InstallationRow, JobRow, PlanRow, ReleaseRow, SiteRow
 
-
-@dataclass(frozen=True)
-class Connected:
-    """A transfer login that worked: files, the shell when there is one, and the server's fingerprint."""
-
-    files: HostFiles
-    shell: Shell | None
-    fingerprint: str
+# Beyond eight logins at once little is won and many servers say no.
+FTP_LANES = 8
 
 
 class Drivers(Protocol):
     """How drivers are made; filled by the composition root alone."""
 
-    def connect(self, account: Account, secret: str, key: str) -> Connected: ...
+    def connect(self, account: Account, credential: Credential) -> Connected: ...
+    def outside(self) -> Outside: ...
     def fetch(self, addresses: tuple[str, ...], reach: str) -> Fetch: ...
     def panel(self, primer: PanelPrimer, account: Account, password: str) -> Panel: ...
     def helper(
@@ -60,6 +56,8 @@ class Drivers(Protocol):
     def panel_primer(self, name: str) -> PanelPrimer: ...
     def panel_primers(self) -> list[PanelPrimer]: ...
     def application_primer(self, name: str) -> ApplicationPrimer: ...
+    def application_primers(self) -> tuple[list[ApplicationPrimer], list[str]]: ...
+    def primer_texts(self) -> list[tuple[str, bool, str]]: ...
 
 
 def account_of(row: AccountRow) -> Account:
@@ -77,7 +75,20 @@ def account_of(row: AccountRow) -> Account:
         database_host=row.database_host,
         email=row.email,
         helper=row.helper,
+        agent=row.agent,
     )
+
+
+def at_site(store: Store, account: Account, address: str) -> Account:
+    """The account with one of its sites as its own; "" and its own address give it as it is.
+
+    Raises:
+        NotFoundError: it has no such site.
+    """
+    if address in ("", account.address):
+        return account
+    row = store.get(SiteRow, (account.name, check_address(address)), "site")
+    return replace(account, root=row.root, address=row.address, reach=row.reach)
 
 
 def findings_of(row: ReleaseRow) -> Findings:
@@ -89,14 +100,16 @@ def findings_of(row: ReleaseRow) -> Findings:
 class Workbench:
     """One step's view of its job (port `Job`). Use as a context manager: connections are closed and helpers removed at its end."""
 
-    def __init__(self, store: Store, drivers: Drivers, job_id: str, leg: str, cancel: CancelToken) -> None:
+    def __init__(
+        self, store: Store, drivers: Drivers, connections: Connections, job_id: str, leg: str, cancel: CancelToken
+    ) -> None:
         self.id, self._leg, self.cancel = job_id, leg, cancel
         self._store, self._drivers = store, drivers
         job = store.get(JobRow, job_id, "job")
         self.plan = Plan.from_dict(store.get(PlanRow, job.plan_id, "plan").body)
         account_row = store.get(AccountRow, self.plan.account, "account")
         release = store.get(ReleaseRow, self.plan.release, "release")
-        self.account = account_of(account_row)
+        self.account = at_site(store, account_of(account_row), self.plan.site)
         self._release = release
         self.findings = findings_of(release)
         folder = self.plan.place.strip("/")
@@ -104,11 +117,10 @@ class Workbench:
         self.primer = drivers.application_primer(self.plan.primer) if self.plan.primer else None
         self.values = store.values(job_id)
         self.journal = store.journal(job_id)
-        self._connected: Connected | None = None
+        self._line = OwnLine(connections, self.account)
         self._helper: Helper | None = None
         self._fetch: Fetch | None = None
         self._panel: Panel | None = None
-        self._closers: list[Callable[[], None]] = []
 
     @cached_property
     def contents(self) -> Contents:
@@ -116,7 +128,11 @@ class Workbench:
 
     @cached_property
     def _account_secrets(self) -> list[str]:
-        return [s for p in ("transfer", "panel") if (s := self._store.secret(f"account/{self.account.name}/{p}"))]
+        return [
+            s
+            for p in ("transfer", "panel", "passphrase")
+            if (s := self._store.secret(f"account/{self.account.name}/{p}"))
+        ]
 
     def __enter__(self) -> Workbench:
         return self
@@ -126,27 +142,22 @@ class Workbench:
             if self._helper is not None:
                 self._helper.remove()
         finally:
-            for close in reversed(self._closers):
-                close()
-
-    def _connection(self) -> Connected:
-        if self._connected is None:
-            transfer = self._store.secret(f"account/{self.account.name}/transfer")
-            key = self._store.secret(f"account/{self.account.name}/key")
-            self._connected = self._drivers.connect(self.account, transfer, key)
-            self._closers.append(self._connected.files.close)
-        return self._connected
+            self._line.close()
 
     def files(self) -> HostFiles:
-        return self._connection().files
+        return self._line.connected().files
 
     def shell(self) -> Shell | None:
-        return self._connection().shell
+        return self._line.connected().shell
+
+    def lanes(self, most: int) -> list[HostFiles]:
+        """Connections that can be used at once: one that takes many calls, so many times; else several, as many as the server allows."""
+        return self._line.lanes(most, FTP_LANES)
 
     def fetch(self, *, fresh: bool = False) -> Fetch:
         if fresh or self._fetch is None:
             made = self._drivers.fetch((self.account.address,), self.account.reach)
-            self._closers.append(made.close)  # type: ignore[attr-defined]
+            self._line.later(made.close)
             if fresh:
                 return made
             self._fetch = made

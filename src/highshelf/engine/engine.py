@@ -14,12 +14,17 @@ from typing import Any
 from dbos import DBOS, DBOSConfig, SetEnqueueOptions, SetWorkflowID
 
 from highshelf.engine.steps import Outcome, Steps
+from highshelf.store.store import new_id
 from highshelf.store.tables import JobRow
 
 VERSION = "jobs-1"
-QUEUE = "jobs"
+QUEUE, SURVEYS, FETCHES, PACKS = "jobs", "surveys", "fetches", "packs"
+# Makers' servers are not to be crowded, and a slow one must not hold up all others.
+FETCHES_AT_ONCE = 4
 # How often the engine looks for new jobs and answers: twice a second costs an idle service 3 % of a core.
 POLL_SECONDS = 0.5
+# Somebody sits in front of a survey. Each queue that is polled costs an idle service: the less urgent, the less often.
+SURVEY_POLL_SECONDS, FETCH_POLL_SECONDS, PACK_POLL_SECONDS = 0.5, 1.0, 3.0
 ANSWER_SECONDS = 30 * 24 * 3600
 _steps: Steps | None = None
 
@@ -97,6 +102,44 @@ def install_workflow(job_id: str) -> bool:
     return fine
 
 
+@DBOS.step(name="survey-step")
+def survey_step(survey_id: str) -> None:
+    steps().surveyor.do(survey_id)
+
+
+@DBOS.workflow(name="survey")
+def survey_workflow(survey_id: str) -> bool:
+    """One survey of an account; begun again from its start after a crash, which first removes what was left."""
+    survey_step(survey_id)
+    return True
+
+
+@DBOS.step(name="pack-step")
+def pack_step(sha256: str) -> None:
+    steps().packer.do(sha256)
+
+
+@DBOS.workflow(name="pack")
+def pack_workflow(sha256: str) -> bool:
+    """A release packed in the forms that go over fastest."""
+    pack_step(sha256)
+    return True
+
+
+@DBOS.step(name="fetch-step")
+def fetch_step(fetch_id: str) -> str:
+    return steps().fetcher.do(fetch_id)
+
+
+@DBOS.workflow(name="fetch")
+def fetch_workflow(fetch_id: str) -> bool:
+    """One release fetched from its makers; after a crash it goes on where it stopped."""
+    release = fetch_step(fetch_id)
+    if release:
+        DBOS.enqueue_workflow(PACKS, pack_workflow, release)
+    return True
+
+
 class Engine:
     """Start it once a process; stop it at the end."""
 
@@ -118,6 +161,10 @@ class Engine:
         """Open the engine's tables and pick up jobs that were running or waiting."""
         DBOS.launch()
         DBOS.register_queue(QUEUE, partition_concurrency=1, polling_interval_sec=POLL_SECONDS)
+        # A queue of their own: a job that waits for an answer for days must not keep its account from being looked at.
+        DBOS.register_queue(PACKS, concurrency=1, polling_interval_sec=PACK_POLL_SECONDS)
+        DBOS.register_queue(FETCHES, concurrency=FETCHES_AT_ONCE, polling_interval_sec=FETCH_POLL_SECONDS)
+        DBOS.register_queue(SURVEYS, partition_concurrency=1, polling_interval_sec=SURVEY_POLL_SECONDS)
 
     def stop(self) -> None:
         DBOS.destroy(workflow_completion_timeout_sec=0)
@@ -126,6 +173,22 @@ class Engine:
         """Queue a job; one at a time for each account."""
         with SetWorkflowID(job_id), SetEnqueueOptions(queue_partition_key=account):
             DBOS.enqueue_workflow(QUEUE, install_workflow, job_id)
+
+    def submit_survey(self, survey_id: str, account: str) -> None:
+        """Queue a survey; one at a time for each account, and asking twice for the same one does it once."""
+        with SetWorkflowID(f"survey-{survey_id}"), SetEnqueueOptions(queue_partition_key=account):
+            DBOS.enqueue_workflow(SURVEYS, survey_workflow, survey_id)
+
+    def submit_fetch(self, fetch_id: str) -> None:
+        """Queue a fetch; asking twice for the same one does it once."""
+        with SetWorkflowID(f"fetch-{fetch_id}"):
+            DBOS.enqueue_workflow(FETCHES, fetch_workflow, fetch_id)
+
+    def submit_pack(self, sha256: str) -> None:
+        """Queue the packing of a release."""
+        # A release that was taken off the shelf and came back is packed again: each asking is one of its own.
+        with SetWorkflowID(f"pack-{sha256[:16]}-{new_id()}"):
+            DBOS.enqueue_workflow(PACKS, pack_workflow, sha256)
 
     def wake(self, job_id: str, leg: str, question_id: str) -> None:
         """Tell the waiting leg that its question has an answer."""

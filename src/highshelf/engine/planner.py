@@ -1,12 +1,11 @@
-"""Make a plan, check an account: looking at the account without changing it (a probe comes and goes)."""
+"""Make a plan: looking at the account without changing it (a probe comes and goes)."""
 
 from __future__ import annotations
 
 import posixpath
-import secrets
 import threading
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -14,29 +13,28 @@ from highshelf.core.account import Account
 from highshelf.core.errors import (
     HighShelfError,
     InputError,
-    MissingFileError,
     NotFoundError,
     TargetError,
-    TransferError,
 )
 from highshelf.core.legs.trees import entries_or_none
-from highshelf.core.pages.reader import read
 from highshelf.core.places import Place, place_at
 from highshelf.core.placing.target import Target, describe_target, judge_target
-from highshelf.core.placing.ways import choose_way
+from highshelf.core.placing.ways import Ground, choose_way
 from highshelf.core.plan import Plan, planned_acts
 from highshelf.core.ports import HostFiles, Shell
 from highshelf.core.primers.models import ApplicationPrimer
-from highshelf.core.primers.recognise import recognise_panel
-from highshelf.core.prove.root import prove_root
+from highshelf.core.primers.recognise import recognise_application
 from highshelf.core.release.findings import Findings
+from highshelf.core.release.matching import MatchLine, match
+from highshelf.core.survey.probes import can_hold_beside
 from highshelf.core.values import ASK, CATALOGUE, check_settings
-from highshelf.engine.bench import Connected, Drivers, account_of, findings_of
+from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
+from highshelf.engine.connections import Connections
+from highshelf.store.licences import is_free, licences_for
 from highshelf.store.store import Store, new_id
-from highshelf.store.tables import AccountRow, PlanRow, ReleaseRow, now
+from highshelf.store.tables import AccountRow, PlanRow, ReleaseRow
 
-NO_SHELL = {"sftp": "none (a command was tried)", "ftps": "none over FTPS", "ftp": "none over FTP"}
-TOOLS = ("unzip", "tar", "php", "sha256sum", "xz", "bzip2")
+TOOLS = ("unzip", "tar", "php", "sha256sum", "xz", "zstd", "gzip", "bzip2")
 
 
 @dataclass(frozen=True)
@@ -50,6 +48,8 @@ class _Seen:
 
 Look = Callable[[Account, Place], _Seen]
 GLANCE_SECONDS = 20.0
+# Said instead of a primer's name: do without, even if one fits.
+NO_PRIMER = "none"
 
 
 @dataclass(frozen=True)
@@ -97,84 +97,27 @@ class Glances:
 class Planner:
     """Plans and checks. Opens a connection for each call and closes it."""
 
-    def __init__(self, store: Store, drivers: Drivers) -> None:
-        self._store, self._drivers = store, drivers
+    def __init__(self, store: Store, drivers: Drivers, connections: Connections) -> None:
+        self._store, self._drivers, self._connections = store, drivers, connections
         self._glances = Glances()
 
-    def connect(self, account: Account) -> Connected:
-        ref = f"account/{account.name}"
-        return self._drivers.connect(account, self._store.secret(f"{ref}/transfer"), self._store.secret(f"{ref}/key"))
-
-    def check_account(self, name: str, *, accept_identity: bool = False) -> dict[str, Any]:
-        """Log in, find the document root, prove that the address shows it, look for shell tools, sign in to the panel.
-
-        The fingerprint seen is pinned. Returns the facts, each with how it was found out.
-        """
-        row = self._store.get(AccountRow, name, "account")
-        if accept_identity:
-            row = self._store.change(AccountRow, name, fingerprint="")
-        account = account_of(row)
-        facts: dict[str, Any] = {}
-        connected = self.connect(account)
-        try:
-            facts["transfer"] = f"{account.transfer.address} (logged in)"
-            facts["identity"] = connected.fingerprint or "none: plain FTP has no identity and no encryption"
-            self._check_root(account, connected.files)
-            facts["root"] = f"{account.root} (proven: a file put there was fetched at {account.address})"
-            tools = find_tools(connected.shell)
-            facts["shell"] = "tools: " + ", ".join(sorted(tools)) if tools else NO_SHELL[account.transfer.kind]
-            facts["beside"] = (
-                "files can wait beside the document root"
-                if can_hold_beside(connected.files, account.root)
-                else "files wait inside the document root, denied to the web"
-            )
-        finally:
-            connected.files.close()
-        if account.panel:
-            facts["panel"] = self._check_panel(row, account)
-        self._store.change(
-            AccountRow, name, fingerprint=connected.fingerprint or row.fingerprint, facts=facts, checked_at=now()
-        )
-        return facts
-
-    def _check_root(self, account: Account, files: HostFiles) -> None:
-        names = [e.name for e in entries_or_none(files, "") or [] if e.kind == "folder"]
-        if files.stat(account.root) is None:
-            seen = ", ".join(names[:12]) or "no folders at all"
-            raise TargetError(
-                f"there is no document root {account.root} on this account", hint=f"the login sees: {seen}"
-            )
-        prove_root(files, self._drivers.fetch((account.address,), account.reach), account.root, account.address)
-
-    def _check_panel(self, row: AccountRow, account: Account) -> str:
-        name = account.panel_primer or self._recognise(account)
-        if not name:
-            return f"no primer fits the panel at {account.panel}: jobs will ask for the database"
-        if not account.panel_primer:
-            self._store.change(AccountRow, account.name, panel_primer=name)
-        password = self._store.secret(f"account/{account.name}/panel") or self._store.secret(
-            f"account/{account.name}/transfer"
-        )
-        panel = self._drivers.panel(self._drivers.panel_primer(name), account, password)
-        count = len(panel.databases())
-        return f"signed in at {account.panel} (primer {name}), {count} database{'s' if count != 1 else ''}"
-
-    def _recognise(self, account: Account) -> str:
-        page = read(self._drivers.fetch((account.panel,), "").get(account.panel))
-        primer = recognise_panel(page, self._drivers.panel_primers())
-        return primer.name if primer is not None else ""
+    def _account(self, name: str, site: str) -> Account:
+        return at_site(self._store, account_of(self._store.get(AccountRow, name, "account")), site)
 
     def _look(self, account: Account, place: Place) -> _Seen:
         """Log in once and see what a plan depends on; pins the server's identity when none is known yet."""
-        connected = self.connect(account)
+        connected = self._connections.open(account)
         try:
+            if not account.root:
+                hint = f"`highshelf account check {account.name}` looks for it"
+                raise TargetError(f"the document root of {account.name} is not known yet", hint=hint)
             if connected.files.stat(account.root) is None:
                 hint = f"`highshelf account check {account.name}` lists what is"
                 raise TargetError(f"the document root {account.root} is not there", hint=hint)
             target = look(connected.files, place)
             seen = _Seen(target, find_tools(connected.shell), can_hold_beside(connected.files, account.root))
         finally:
-            connected.files.close()
+            connected.close()
         if not account.fingerprint and connected.fingerprint:
             self._store.change(AccountRow, account.name, fingerprint=connected.fingerprint)
         return seen
@@ -185,7 +128,7 @@ class Planner:
         Raises:
             NotFoundError: no such account or release. Everything else that forbids the plan is told in the preview.
         """
-        account = account_of(self._store.get(AccountRow, account_name, "account"))
+        account = self._account(account_name, wishes.get("site", ""))
         find_release(self._store, release_ref)
         try:
             place = place_at(account.root, account.address, wishes["at"])
@@ -204,8 +147,10 @@ class Planner:
         *,
         at: str,
         settings: Mapping[str, str],
+        site: str = "",
         database: str = "",
         primer: str = "",
+        way: str = "",
     ) -> PlanRow:
         """Look at the target and say what would be done. Secret settings go to the strongbox, under the plan's id.
 
@@ -214,7 +159,15 @@ class Planner:
             TargetError: what stands at the target forbids it; TransferError and its kin: the account cannot be reached.
         """
         plan = self._plan(
-            account_name, release_ref, self._look, at=at, settings=settings, database=database, primer=primer
+            account_name,
+            release_ref,
+            self._look,
+            at=at,
+            site=site,
+            settings=settings,
+            database=database,
+            primer=primer,
+            way=way,
         )
         plan_id = new_id()
         for name, value in settings.items():
@@ -230,20 +183,29 @@ class Planner:
         *,
         at: str,
         settings: Mapping[str, str],
+        site: str = "",
         database: str = "",
         primer: str = "",
+        way: str = "",
     ) -> Plan:
         """The plan; secret settings are not in it."""
         check_settings(dict(settings))
-        account = account_of(self._store.get(AccountRow, account_name, "account"))
+        account = self._account(account_name, site)
         release = find_release(self._store, release_ref)
         findings = findings_of(release)
         place = place_at(account.root, account.address, at)
-        application = self._drivers.application_primer(primer) if primer else None
+        application, faulty = self._application_primer(primer, release)
         seen = look(account, place)
         kind = _database_kind(database, findings, application)
-        way = choose_way("zip" if release.format == "zip" else "tar", seen.tools, helper=account.helper)
-        warnings = _warnings(account, findings, kind)
+        row = self._store.get(AccountRow, account_name, "account")
+        chosen = choose_way(self._ways(release, account, seen, row.facts), way)
+        if not place.folder and row.facts.get("site.refused"):
+            _check_names(row.facts["site.refused"], self._store.shelf.contents(release.sha256).top_names())
+        warnings = _warnings(account, findings, kind) + _from_survey(row.facts)
+        warnings += _red(match(findings, row.facts, unpacked_bytes=release.unpacked_bytes, database=kind))
+        warnings += [f"the primer {name} has faults and was not looked at: `highshelf primer check`" for name in faulty]
+        licence, told = self._licence(release, account.name, settings)
+        warnings += told
         open_settings = {n: v for n, v in settings.items() if v == ASK or not CATALOGUE[n].secret}
         return Plan(
             account=account.name,
@@ -253,12 +215,12 @@ class Planner:
             address=place.address,
             target=place.target,
             fingerprint=seen.target.fingerprint,
-            way={"name": way.name, "archive": way.archive, "reason": way.reason},
+            way={"name": chosen.name, "archive": chosen.archive, "reason": chosen.reason},
             holding_beside=seen.beside,
             database=kind,
             acts=planned_acts(
                 target=place.target,
-                way=way,
+                way=chosen,
                 files=release.files,
                 size_bytes=release.unpacked_bytes,
                 database=kind,
@@ -267,11 +229,50 @@ class Planner:
             ),
             warnings=tuple(warnings),
             settings=open_settings,
-            primer=primer,
+            primer=application.name if application else "",
             touches=seen.target.placeholders,
             there=describe_target(place.target, seen.target),
             asks=tuple(_asks(account, kind, settings)),
+            site="" if site == "" else account.address,
+            licence=licence,
         )
+
+    def _ways(self, release: ReleaseRow, account: Account, seen: _Seen, facts: Mapping[str, Any]) -> Ground:
+        """What the choice of a way goes by."""
+        extensions = facts.get("php.extensions")
+        return Ground(
+            archive_format="tar" if release.format == "tar" else "zip",
+            archive_bytes=release.size_bytes,
+            tools=seen.tools,
+            helper=account.helper,
+            forms=self._store.shelf.forms(release.sha256),
+            same_user=(facts.get("php.user") or {}).get("same"),
+            zip_there=None if extensions is None else "zip" in [str(e).lower() for e in extensions],
+        )
+
+    def _licence(self, release: ReleaseRow, account: str, settings: Mapping[str, str]) -> tuple[str, list[str]]:
+        """The filed licence key that the job will take ("" for none), and what is to be told of it."""
+        filed = licences_for(self._store, release.name, account)
+        if not filed or "licence.key" in settings:
+            return "", []
+        free = next((row for row in filed if is_free(row)), None)
+        if free is not None:
+            return free.id, []
+        users = ", ".join(dict.fromkeys(u for row in filed for u in row.used_by))
+        return "", [
+            f"every licence key that is filed for {release.name} on {account} is used already ({users}): "
+            "the job asks for one when the installer does"
+        ]
+
+    def _application_primer(self, wanted: str, release: ReleaseRow) -> tuple[ApplicationPrimer | None, list[str]]:
+        """The primer that was asked for, none when that was asked for, else the one that the release's files fit."""
+        if wanted == NO_PRIMER:
+            return None, []
+        if wanted:
+            return self._drivers.application_primer(wanted), []
+        primers, faulty = self._drivers.application_primers()
+        paths = self._store.shelf.contents(release.sha256).paths() if primers else {}
+        return recognise_application(paths, primers), faulty
 
 
 def _database_kind(wanted: str, findings: Findings, primer: ApplicationPrimer | None) -> str:
@@ -311,6 +312,42 @@ def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
     return found
 
 
+def _check_names(refused: Collection[str], wanted: Collection[str]) -> None:
+    """Raises TargetError when the release brings a folder that the account's server lets nobody make there."""
+    if both := sorted(set(refused) & set(wanted)):
+        raise TargetError(
+            f"the server of this account refuses folders called {' and '.join(both)} where the login lands, and the release brings them",
+            hint="choose a folder below the document root, or ask the host for a login that lands above it",
+        )
+
+
+def _from_survey(facts: Mapping[str, Any]) -> list[str]:
+    """What the account's last check found that an installation will meet."""
+    found = []
+    if (facts.get("php.user") or {}).get("same") is False:
+        found.append(
+            "PHP there runs as another user than the login: what the application makes is not the login's to change"
+        )
+    if facts.get("web.htaccess") in ("ignored", "limited"):
+        found.append(
+            ".htaccess is not honoured there: rules that the release brings do nothing, also those that hide files"
+        )
+    if facts.get("web.rewriting") is False:
+        found.append("addresses cannot be rewritten there: choose plain addresses if the application offers them")
+    if (facts.get("site.self") or {}).get("here") is False:
+        found.append(
+            "a call from PHP there to the site's own address does not reach this account yet (the check has more)"
+        )
+    if facts.get("php.errors"):
+        found.append("PHP's own messages are shown to visitors there")
+    return found
+
+
+def _red(lines: Sequence[MatchLine]) -> list[str]:
+    """What the release's installer will refuse there, with who can mend it."""
+    return [f"the release wants {line.need}; there: {line.has}. {line.how}" for line in lines if line.verdict == "red"]
+
+
 def look(files: HostFiles, place: Place) -> Target:
     """What stands at the place. Raises TargetError."""
     entries = entries_or_none(files, place.target)
@@ -332,18 +369,6 @@ def find_tools(shell: Shell | None) -> set[str]:
         return set()
     told = [line.removeprefix("tool:") for line in ran.output.splitlines() if line.startswith("tool:")]
     return set(told) - {"end"} if "end" in told and "sha256sum" in told else set()
-
-
-def can_hold_beside(files: HostFiles, root: str) -> bool:
-    """Whether a folder can be made beside the document root; tried with one that is removed at once."""
-    path = posixpath.join(posixpath.dirname(root.rstrip("/")), f".hs-try-{secrets.token_hex(6)}")
-    try:
-        files.make_folder(path)
-        files.rename(path, path + "-2")
-        files.remove_folder(path + "-2")
-    except (TransferError, MissingFileError):
-        return False
-    return True
 
 
 def find_release(store: Store, ref: str) -> ReleaseRow:

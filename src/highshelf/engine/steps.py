@@ -21,7 +21,12 @@ from highshelf.core.legs.registry import ACTS, ORDER, act_of
 from highshelf.core.legs.trees import clear_leftovers
 from highshelf.core.ports import CancelToken
 from highshelf.engine.bench import Drivers, Workbench
+from highshelf.engine.connections import Connections
+from highshelf.engine.fetching import Fetcher
+from highshelf.engine.packing import Packer
+from highshelf.engine.surveyor import Surveyor
 from highshelf.store.journal import JobJournal
+from highshelf.store.licences import hand_over
 from highshelf.store.store import Store, new_id
 from highshelf.store.tables import JobRow, PlanRow, QuestionRow, now
 
@@ -50,8 +55,17 @@ def _figures(facts: dict[str, Any]) -> dict[str, Any]:
 class Steps:
     """Runs steps of jobs. One object a process; cancel tokens live here."""
 
-    def __init__(self, store: Store, drivers: Drivers) -> None:
-        self.store, self._drivers = store, drivers
+    def __init__(
+        self,
+        store: Store,
+        drivers: Drivers,
+        connections: Connections,
+        surveyor: Surveyor,
+        fetcher: Fetcher,
+        packer: Packer,
+    ) -> None:
+        self.store, self._drivers, self._connections = store, drivers, connections
+        self.surveyor, self.fetcher, self.packer = surveyor, fetcher, packer
         self._tokens: dict[str, CancelToken] = {}
         self._lock = threading.Lock()
 
@@ -104,7 +118,7 @@ class Steps:
         for attempt in range(1, TRIES + 1):
             token = self.token(job_id)
             try:
-                with Workbench(self.store, self._drivers, job_id, leg, token) as bench:
+                with Workbench(self.store, self._drivers, self._connections, job_id, leg, token) as bench:
                     return self._acts(bench, leg, token)
             except HighShelfError as fault:
                 if not fault.retryable or attempt == TRIES:
@@ -167,7 +181,7 @@ class Steps:
         return row.id
 
     def _fail(self, job_id: str, leg: str, fault: HighShelfError, trace: str = "") -> None:
-        with Workbench(self.store, self._drivers, job_id, leg, CancelToken()) as bench:
+        with Workbench(self.store, self._drivers, self._connections, job_id, leg, CancelToken()) as bench:
             told: dict[str, Any] = {
                 "code": fault.code,
                 "message": bench.redact(fault.message),
@@ -202,7 +216,7 @@ class Steps:
         assert act.undo is not None
         for attempt in range(1, TRIES + 1):
             try:
-                with Workbench(self.store, self._drivers, job_id, leg, CancelToken()) as bench:
+                with Workbench(self.store, self._drivers, self._connections, job_id, leg, CancelToken()) as bench:
                     act.undo(bench, facts)
                 journal.mark(leg, act.name, "undone")
                 self.store.event(job_id, f"taken back: {act.name}", leg=leg, kind="undo")
@@ -215,7 +229,7 @@ class Steps:
                         ", ".join(str(facts[k]) for k in ("folder", "name", "whole") if isinstance(facts.get(k), str))
                         or leg
                     )
-                    with Workbench(self.store, self._drivers, job_id, leg, CancelToken()) as bench:
+                    with Workbench(self.store, self._drivers, self._connections, job_id, leg, CancelToken()) as bench:
                         text = bench.redact(f"could not take back {act.name}: {message}; see to it by hand ({where})")
                     self.store.event(job_id, text, leg=leg, kind="error")
                     return
@@ -235,7 +249,10 @@ class Steps:
     def finish(self, job_id: str, *, undone: bool) -> None:
         row = self.store.get(JobRow, job_id, "job")
         if row.error is None:
+            hand_over(self.store, job_id, row.installation)
             self.store.set_state(job_id, "done", finished_at=now())
             return
+        if undone:
+            hand_over(self.store, job_id)
         state = "cancelled" if row.error["code"] == "cancelled" else "failed"
         self.store.set_state(job_id, state, finished_at=now())

@@ -122,6 +122,7 @@ class LetterAccount(Public):
     panel: str
     panel_login: str
     panel_password: str
+    database_host: str
 
 
 class LetterOut(Public):
@@ -136,16 +137,23 @@ class AccountNew(Public):
 
     name: str = Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$", description="short name, small letters, digits and hyphens")
     title: str = ""
-    transfer: str = Field(description="sftp://login@host:22, ftps://login@host:21 or ftp://login@host:21")
+    transfer: str = Field(
+        description="sftp://login@host:22, ftps://login@host:21, ftps-implicit://login@host:990 or ftp://login@host:21"
+    )
     password: SecretStr = SecretStr("")
     key: SecretStr = Field(SecretStr(""), description="a private key's text, for SFTP")
-    root: str = Field(min_length=1, description="the document root as the login sees it")
+    passphrase: SecretStr = Field(SecretStr(""), description="what opens that key")
+    agent: bool = Field(False, description="whether the service's own SSH agent opens the login")
+    root: str = Field("", description="the document root as the login sees it; looked for when left out")
     address: str = Field(description="the site's address")
     reach: str = Field("", description="host:port to connect to while the name points elsewhere")
     panel: str = ""
     panel_login: str = ""
     panel_password: SecretStr = Field(SecretStr(""), description="left out when it is the transfer password")
     panel_primer: str = ""
+    database_host: str = Field(
+        "localhost", description="how PHP there calls the database server, with :port if need be"
+    )
     email: str = ""
     helper: bool = Field(True, description="whether the PHP helper may be used there")
 
@@ -157,6 +165,8 @@ class AccountChange(Public):
     transfer: str | None = None
     password: SecretStr | None = None
     key: SecretStr | None = None
+    passphrase: SecretStr | None = None
+    agent: bool | None = None
     root: str | None = None
     address: str | None = None
     reach: str | None = None
@@ -164,6 +174,7 @@ class AccountChange(Public):
     panel_login: str | None = None
     panel_password: SecretStr | None = None
     panel_primer: str | None = None
+    database_host: str | None = None
     email: str | None = None
     helper: bool | None = None
 
@@ -179,14 +190,20 @@ class AccountOut(Public):
     panel: str
     panel_login: str
     panel_primer: str
+    database_host: str
     email: str
     helper: bool
-    facts: dict[str, Any]
+    agent: bool
+    limits: dict[str, Any] = Field(
+        description="learned when the server said so: connections, pause_seconds, idle_seconds"
+    )
+    places: dict[str, Any] = Field(description="the document root as shell and PHP see it, proven by a survey")
     checked_at: datetime | None
 
 
 class AccountCheck(Public):
     accept_identity: bool = Field(False, description="pin the server's identity anew, after asking the host")
+    wait_seconds: float = Field(0, ge=0, le=170, description="answer when the survey has ended, or after so long")
 
 
 class ReleaseOut(Public):
@@ -200,6 +217,10 @@ class ReleaseOut(Public):
     files: int
     wrapper: str
     findings: dict[str, Any]
+    origin: dict[str, Any] = Field(default={}, description="for a fetched one: address, compared, at")
+    forms: dict[str, int] = Field(
+        default={}, description="form -> bytes: how it is packed for hosts besides; told of a single release"
+    )
     checked_in_at: datetime
 
 
@@ -225,10 +246,14 @@ class PlanNew(Public):
 
     account: str
     release: str = Field(description="SHA-256 (or its start), name, or name-version")
+    site: str = Field("", description="the address of a further site of the account; its own when left out")
     at: str = "/"
     settings: dict[str, str] = {}
     database: Literal["", "none", "mariadb", "postgresql"] = ""
     primer: str = ""
+    way: Literal["", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files"] = Field(
+        "", description="how the files go over, instead of the best way that is open"
+    )
 
 
 class PlannedActOut(Public):
@@ -245,6 +270,7 @@ class PlannedQuestion(Public):
 class PlanOut(Public):
     id: str
     account: str
+    site: str = ""
     release: str
     application: str
     place: str

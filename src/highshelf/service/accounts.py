@@ -9,14 +9,13 @@ from fastapi import APIRouter
 from pydantic import SecretStr
 from sqlmodel import col
 
-from highshelf.core.account import check_address, check_reach, parse_transfer
+from highshelf.core.account import check_address, check_database_host, check_reach, parse_transfer
 from highshelf.core.errors import ConflictError, InputError
 from highshelf.core.letter.propose import propose
 from highshelf.core.letter.read import read_letter
 from highshelf.engine.bench import account_of
 from highshelf.schemas.models import (
     AccountChange,
-    AccountCheck,
     AccountNew,
     AccountOut,
     LetterAccount,
@@ -27,7 +26,8 @@ from highshelf.schemas.models import (
 )
 from highshelf.service.deps import In, Wanted, Who
 from highshelf.service.faults import RESPONSES
-from highshelf.store.tables import AccountRow, InstallationRow, JobRow
+from highshelf.store.licences import forget_licences
+from highshelf.store.tables import AccountRow, InstallationRow, JobRow, SiteRow, SurveyRow
 
 router = APIRouter(prefix="/accounts", tags=["accounts"], responses=RESPONSES)
 SORTS = {
@@ -38,7 +38,7 @@ SORTS = {
     "checked": AccountRow.checked_at,
 }
 LONGEST_LETTER = 200_000
-SECRETS = {"password": "transfer", "key": "key", "panel_password": "panel"}
+SECRETS = {"password": "transfer", "key": "key", "passphrase": "passphrase", "panel_password": "panel"}
 
 
 def account_out(row: AccountRow) -> AccountOut:
@@ -66,6 +66,8 @@ def _fields(given: dict[str, Any]) -> dict[str, Any]:
         fields["reach"] = check_reach(given["reach"])
     if given.get("root"):
         fields["root"] = given["root"].rstrip("/") or "."
+    if given.get("database_host") is not None:
+        fields["database_host"] = check_database_host(given["database_host"])
     return fields
 
 
@@ -77,14 +79,31 @@ def add(new: AccountNew, room: In, who: Who) -> AccountOut:
             f"there is an account {new.name} already",
             hint="choose another name, or change it with `highshelf account change`",
         )
-    if not (new.password.get_secret_value() or new.key.get_secret_value()):
-        raise InputError("the account has neither password nor key", hint="give one of them")
+    return account_out(keep(room, new))
+
+
+def check_new(room: In, new: AccountNew) -> AccountRow:
+    """The row of a new account, not kept yet.
+
+    Raises:
+        InputError: something of it cannot be.
+    """
+    if not (new.password.get_secret_value() or new.key.get_secret_value() or new.agent):
+        raise InputError("the account has neither password nor key", hint="give one of them, or use the SSH agent")
     if new.panel_primer:
         room.drivers.panel_primer(new.panel_primer)
-    given = new.model_dump()
-    row = AccountRow(**_fields(given) | {"title": new.title or new.name})
-    _seal(room, new.name, given)
-    return account_out(room.store.add(row))
+    row = AccountRow(**_fields(new.model_dump()) | {"title": new.title or new.name})
+    by_key = new.key.get_secret_value() or new.agent
+    if by_key and row.transfer_kind != "sftp":
+        raise InputError("a key or an SSH agent opens SFTP only", hint="give a password for FTP and FTPS")
+    return row
+
+
+def keep(room: In, new: AccountNew) -> AccountRow:
+    """Keep a new account, its secrets sealed. Raises InputError."""
+    row = check_new(room, new)
+    _seal(room, new.name, new.model_dump())
+    return room.store.add(row)
 
 
 def _seal(room: In, name: str, given: dict[str, Any]) -> None:
@@ -142,20 +161,14 @@ def change(name: str, new: AccountChange, room: In, who: Who) -> AccountOut:
     before = room.store.get(AccountRow, name, "account")
     given = new.model_dump(exclude_none=True)
     fields = _fields(given)
-    if (fields.get("transfer_host", before.transfer_host), fields.get("transfer_port", before.transfer_port)) != (
-        before.transfer_host,
-        before.transfer_port,
-    ) or fields.get("transfer_kind", before.transfer_kind) != before.transfer_kind:
-        fields["fingerprint"] = ""
+    where = ("transfer_host", "transfer_port", "transfer_kind")
+    if any(fields.get(n, getattr(before, n)) != getattr(before, n) for n in where):
+        fields |= {"fingerprint": "", "limits": {}}
+    if any(fields.get(n, getattr(before, n)) != getattr(before, n) for n in (*where, "root", "address", "reach")):
+        # What the last check proved is about another place now.
+        fields |= {"facts": {}, "places": {}, "checked_at": None}
     _seal(room, name, given)
     return account_out(room.store.change(AccountRow, name, **fields))
-
-
-@router.post("/{name}/check", operation_id="account_check")
-def check(name: str, ask: AccountCheck, room: In, who: Who) -> AccountOut:
-    """Log in everywhere, prove the document root, pin the server's identity."""
-    room.planner.check_account(name, accept_identity=ask.accept_identity)
-    return account_out(room.store.get(AccountRow, name, "account"))
 
 
 @router.delete("/{name}", operation_id="account_remove", status_code=204)
@@ -168,6 +181,16 @@ def remove(name: str, room: In, who: Who) -> None:
         )
     if room.store.all(JobRow, col(JobRow.account) == name, col(JobRow.finished_at).is_(None)):
         raise ConflictError(f"a job is running on the account {name}", hint="wait for it, or cancel it")
+    if left := room.store.surveys.left(name).get(name):
+        raise ConflictError(
+            f"{len(left)} of our files were not seen to be gone from the account {name}: {left[0][1]}",
+            hint="check the account once more: that takes them away; or remove them by hand and check then",
+        )
     for ref in SECRETS.values():
         room.store.drop_secret(f"account/{name}/{ref}")
+    forget_licences(room.store, name)
+    for site in room.store.all(SiteRow, col(SiteRow.account) == name):
+        room.store.delete(SiteRow, (name, site.address))
+    for survey in room.store.surveys.every(name):
+        room.store.delete(SurveyRow, survey.id)
     room.store.delete(AccountRow, name)

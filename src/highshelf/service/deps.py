@@ -12,8 +12,7 @@ import hashlib
 import hmac
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from pathlib import Path
-from typing import Annotated, Any, Literal, Protocol, TypeVar
+from typing import Annotated, Any, TypeVar
 from urllib.parse import urlsplit
 
 from fastapi import Depends, Query, Request
@@ -21,11 +20,13 @@ from fastapi.security import APIKeyCookie, HTTPAuthorizationCredentials, HTTPBea
 from sqlmodel import SQLModel, col
 
 from highshelf.core.errors import ForeignPageError, InputError, SignInError
-from highshelf.core.release.contents import Contents
 from highshelf.engine.bench import Drivers
 from highshelf.engine.engine import Engine
 from highshelf.engine.planner import Planner
+from highshelf.engine.shelving import CheckIn
+from highshelf.engine.sites import Sites
 from highshelf.engine.steps import Steps
+from highshelf.engine.surveyor import Surveyor
 from highshelf.service.throttle import Throttle
 from highshelf.store.operators import TOKEN_HOLDER
 from highshelf.store.store import Store, contains
@@ -37,17 +38,6 @@ CSRF_HEADER = "X-High-Shelf"
 SAFE = ("GET", "HEAD", "OPTIONS")
 
 
-class OpenedArchive(Protocol):
-    """What the archive driver gives back: format, contents, and a way to read small files."""
-
-    @property
-    def format(self) -> Literal["zip", "tar"]: ...
-    @property
-    def contents(self) -> Contents: ...
-    @property
-    def peek(self) -> Callable[[str], bytes]: ...
-
-
 @dataclass
 class Rooms:
     """Everything a route may need."""
@@ -56,10 +46,11 @@ class Rooms:
     drivers: Drivers
     planner: Planner
     steps: Steps
+    surveyor: Surveyor
+    sites: Sites
     engine: Engine
     token: str
-    open_archive: Callable[[Path, str], OpenedArchive]
-    make_zip: Callable[[Path, Path], None]
+    check_in: CheckIn
     throttle: Throttle
 
 

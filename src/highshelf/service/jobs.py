@@ -14,10 +14,12 @@ from sqlmodel import col, or_
 from highshelf.core.errors import ConflictError, InputError
 from highshelf.core.legs.progress import progress_of
 from highshelf.core.plan import Plan
+from highshelf.core.values import CATALOGUE
 from highshelf.schemas.models import ActOut, Answer, EventOut, JobNew, JobOut, LegOut, Listing, QuestionOut
 from highshelf.service.deps import In, Rooms, StillIn, Wanted, Who
 from highshelf.service.faults import RESPONSES
 from highshelf.service.live import STREAM, LastId, event_out, first_after, stream
+from highshelf.store.licences import take_licence
 from highshelf.store.store import new_id
 from highshelf.store.tables import EventRow, JobRow, PlanRow, QuestionRow
 
@@ -85,15 +87,19 @@ def start(new: JobNew, room: In, who: Who) -> JobOut:
             f"the plan {new.plan} was used already", hint="make a new one: the account may look different now"
         )
     plan = Plan.from_dict(plan_row.body)
+    number = new_id()
+    key = take_licence(room.store, plan.licence, number) if plan.licence else ""
     row = room.store.add(
-        JobRow(id=new_id(), plan_id=new.plan, account=plan.account, application=plan.application, keep=new.keep)
+        JobRow(id=number, plan_id=new.plan, account=plan.account, application=plan.application, keep=new.keep)
     )
     values = room.store.values(row.id)
+    if key:
+        values.set("licence.key", key, secret=True)
     for name, value in plan.settings.items():
         # Names of database and user are whole only after the panel added its part.
         if value != "?" and name not in ("database.name", "database.user"):
             values.set(name, value)
-    for name in ("admin.password", "database.password"):
+    for name in (n for n, v in CATALOGUE.items() if v.secret):
         if secret := room.store.secret(f"plan/{new.plan}/{name}"):
             values.set(name, secret, secret=True)
     room.engine.submit(row.id, plan.account)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import APIRouter
 
 from highshelf.schemas.models import PlanNew, PlanOut, PlanPreview
@@ -17,21 +19,21 @@ def plan_out(row: PlanRow) -> PlanOut:
     return PlanOut(id=row.id, created_at=row.created_at, **kept)
 
 
+def _wishes(new: PlanNew) -> dict[str, Any]:
+    return new.model_dump(exclude={"account", "release"})
+
+
 @router.post("", operation_id="plan_make", status_code=201)
 def make(new: PlanNew, room: In, who: Who) -> PlanOut:
     """Look at the account and say what an installation would do there, act by act. Nothing is changed."""
-    row = room.planner.make_plan(
-        new.account, new.release, at=new.at, settings=new.settings, database=new.database, primer=new.primer
-    )
+    row = room.planner.make_plan(new.account, new.release, **_wishes(new))
     return plan_out(row)
 
 
 @router.post("/preview", operation_id="plan_preview")
 def preview(new: PlanNew, room: In, who: Who) -> PlanPreview:
     """The plan as it would be, kept nowhere: for somebody who is still choosing."""
-    seen = room.planner.preview(
-        new.account, new.release, at=new.at, settings=new.settings, database=new.database, primer=new.primer
-    )
+    seen = room.planner.preview(new.account, new.release, **_wishes(new))
     fault = seen.fault
     return PlanPreview(
         address=seen.address,

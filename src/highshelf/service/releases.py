@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated
@@ -10,13 +11,17 @@ import anyio.to_thread
 from fastapi import APIRouter, Query, Request
 from sqlmodel import col
 
-from highshelf.core.errors import ConflictError, InputError
-from highshelf.core.release.findings import find
+from highshelf.core.errors import ConflictError, InputError, NotFoundError
+from highshelf.core.release.comparing import compare_releases
+from highshelf.core.release.matching import match as match_lines
+from highshelf.engine.bench import findings_of
 from highshelf.engine.planner import find_release
+from highshelf.engine.shelving import joined_sha256, keep_release
 from highshelf.schemas.models import Listing, MemberOut, ReleaseOut
+from highshelf.schemas.shelf import ComparisonOut, JoinNew, MatchLineOut, MatchOut, NeedOut, TextOut, Word
 from highshelf.service.deps import In, Rooms, Wanted, Who
 from highshelf.service.faults import RESPONSES
-from highshelf.store.tables import InstallationRow, JobRow, PlanRow, ReleaseRow
+from highshelf.store.tables import AccountRow, InstallationRow, JobRow, PlanRow, ReleaseRow
 
 router = APIRouter(prefix="/releases", tags=["releases"], responses=RESPONSES)
 SORTS = {
@@ -28,8 +33,8 @@ SORTS = {
 }
 
 
-def release_out(row: ReleaseRow) -> ReleaseOut:
-    return ReleaseOut(**{n: getattr(row, n) for n in ReleaseOut.model_fields})
+def release_out(row: ReleaseRow, forms: dict[str, int] | None = None) -> ReleaseOut:
+    return ReleaseOut(forms=forms or {}, **{n: getattr(row, n) for n in ReleaseOut.model_fields if n != "forms"})
 
 
 @router.post(
@@ -44,40 +49,53 @@ def release_out(row: ReleaseRow) -> ReleaseOut:
     },
 )
 async def check_in(
-    request: Request, room: In, who: Who, file_name: Annotated[str, Query(min_length=1, max_length=200)]
+    request: Request,
+    room: In,
+    who: Who,
+    file_name: Annotated[str, Query(min_length=1, max_length=200)],
+    accept: Annotated[list[Word] | None, Query(description="dangers that are accepted, by their word")] = None,
 ) -> ReleaseOut:
     """Check in an archive (the request's body). The same bytes twice are one release."""
     draft = await room.store.shelf.receive(request.stream(), Path(file_name).name)
     try:
-        return await anyio.to_thread.run_sync(_keep, room, draft, Path(file_name).name)
+        row = await anyio.to_thread.run_sync(
+            lambda: keep_release(room.store, room.check_in, [(draft, Path(file_name).name, "")], accept or [])
+        )
+        await anyio.to_thread.run_sync(_have_packed, room, row)
+        return release_out(row)
     finally:
         draft.unlink(missing_ok=True)
 
 
-def _keep(room: Rooms, draft: Path, file_name: str) -> ReleaseOut:
-    sha256 = draft.name.split("-")[1]
+def _have_packed(room: Rooms, row: ReleaseRow) -> ReleaseRow:
+    if room.steps.packer.missing(row.sha256):
+        room.engine.submit_pack(row.sha256)
+    return row
+
+
+@router.post("/joined", operation_id="release_join", status_code=201)
+def join(new: JoinNew, room: In, who: Who) -> ReleaseOut:
+    """Make one release out of several on the shelf: the first is the application, the others go into their folders."""
+    rows = [find_release(room.store, p.release) for p in new.parts]
+    if any(len(room.store.shelf.sources(r.sha256)) > 1 for r in rows):
+        raise InputError("a joined release cannot be joined again", hint="join its parts and the further one")
+    sha256 = joined_sha256([(r.sha256, p.folder) for r, p in zip(rows, new.parts, strict=True)])
     known = room.store.find(ReleaseRow, sha256)
     if known is not None:
         return release_out(known)
-    opened = room.open_archive(draft, file_name)
-    findings = find(opened.contents, file_name, opened.peek)
-    room.store.shelf.keep(draft, sha256, opened.contents)
-    archive = room.store.shelf.folder(sha256) / "archive"
-    row = ReleaseRow(
-        sha256=sha256,
-        name=findings.name,
-        version=findings.version,
-        file_name=file_name,
-        format=opened.format,
-        size_bytes=archive.stat().st_size,
-        unpacked_bytes=opened.contents.unpacked_bytes,
-        files=len(opened.contents.files),
-        wrapper=opened.contents.wrapper,
-        findings=asdict(findings),
-    )
-    if opened.format != "zip":
-        room.make_zip(archive, room.store.shelf.folder(sha256) / "payload.zip")
-    return release_out(room.store.add(row))
+    folder = room.store.shelf.readies()
+    sources = []
+    # The parts stay what they are: the joined release has the same files under names of its own.
+    for number, (row, part) in enumerate(zip(rows, new.parts, strict=True)):
+        linked = folder / f"source-{number}"
+        os.link(room.store.shelf.archive(row.sha256, "", row.format), linked)
+        sources.append((linked, row.file_name, part.folder))
+    try:
+        return release_out(_have_packed(room, keep_release(room.store, room.check_in, sources, new.accept, sha256)))
+    finally:
+        for linked, _, _ in sources:
+            linked.unlink(missing_ok=True)
+        folder.rmdir()
 
 
 @router.get("", operation_id="release_list")
@@ -96,7 +114,8 @@ def listing(room: In, who: Who, part: Wanted) -> Listing[ReleaseOut]:
 @router.get("/{ref}", operation_id="release_show")
 def show(ref: str, room: In, who: Who) -> ReleaseOut:
     """A release by SHA-256 (or its start), name, or name-version."""
-    return release_out(find_release(room.store, ref))
+    row = find_release(room.store, ref)
+    return release_out(row, room.store.shelf.forms(row.sha256))
 
 
 @router.get("/{ref}/files", operation_id="release_files")
@@ -111,6 +130,73 @@ def files(ref: str, room: In, who: Who, part: Wanted) -> Listing[MemberOut]:
     shown = found[part.offset : part.offset + part.limit]
     return Listing(
         items=[MemberOut(path=f.path, size_bytes=f.size_bytes, sha256=f.sha256) for f in shown], total=len(found)
+    )
+
+
+@router.get("/{ref}/texts", operation_id="release_texts")
+def texts(ref: str, room: In, who: Who) -> Listing[TextOut]:
+    """The texts for people in a release: readmes, installation texts, changelogs, licences."""
+    found = room.store.shelf.texts(find_release(room.store, ref).sha256)
+    order = sorted(found, key=lambda p: (p.count("/"), p.lower()))
+    return Listing(items=[TextOut(path=p, size_bytes=len(found[p].encode()), text="") for p in order], total=len(found))
+
+
+@router.get("/{ref}/text", operation_id="release_read")
+def read(ref: str, room: In, who: Who, path: Annotated[str, Query(max_length=1024)] = "") -> TextOut:
+    """One text of a release; without a path the installation text, or else the readme."""
+    row = find_release(room.store, ref)
+    found = room.store.shelf.texts(row.sha256)
+    chosen = path or next(
+        (
+            p
+            for start in ("install", "readme", "")
+            for p in sorted(found, key=lambda p: (p.count("/"), p))
+            if p.lower().split("/")[-1].startswith(start)
+        ),
+        "",
+    )
+    if chosen not in found:
+        hint = "there are " + ", ".join(sorted(found)[:12]) if found else "it has no readme and no installation text"
+        raise NotFoundError(f"{row.name} {row.version} has no text {path}".rstrip(), hint=hint)
+    return TextOut(path=chosen, size_bytes=len(found[chosen].encode()), text=found[chosen])
+
+
+@router.get("/{ref}/compare", operation_id="release_compare")
+def compare(
+    ref: str,
+    room: In,
+    who: Who,
+    other: Annotated[str, Query(min_length=1)],
+    shown: Annotated[int, Query(ge=0, le=10_000)] = 200,
+) -> ComparisonOut:
+    """What changes from this release to another one: files, and what it needs."""
+    before, after = find_release(room.store, ref), find_release(room.store, other)
+    found = compare_releases(*((room.store.shelf.contents(r.sha256), findings_of(r)) for r in (before, after)))
+    return ComparisonOut(
+        before=f"{before.name} {before.version}",
+        after=f"{after.name} {after.version}",
+        added=list(found.added[:shown]),
+        changed=list(found.changed[:shown]),
+        removed=list(found.removed[:shown]),
+        added_count=len(found.added),
+        changed_count=len(found.changed),
+        removed_count=len(found.removed),
+        same=found.same,
+        needs=[NeedOut(**asdict(n)) for n in found.needs],
+    )
+
+
+@router.get("/{ref}/match", operation_id="release_match")
+def match(ref: str, room: In, who: Who, account: Annotated[str, Query(min_length=1)]) -> MatchOut:
+    """Whether a release will run on an account: what fits, what will be red, what can be mended and by whom."""
+    row = find_release(room.store, ref)
+    holder = room.store.get(AccountRow, account, "account")
+    lines = match_lines(findings_of(row), holder.facts, unpacked_bytes=row.unpacked_bytes)
+    return MatchOut(
+        release=f"{row.name} {row.version}".strip(),
+        account=account,
+        checked_at=holder.checked_at,
+        lines=[MatchLineOut(**asdict(line)) for line in lines],
     )
 
 

@@ -16,9 +16,15 @@ from highshelf.store.journal import JobJournal
 from highshelf.store.operators import Operators
 from highshelf.store.shelf import Shelf
 from highshelf.store.strongbox import Strongbox
-from highshelf.store.tables import EventRow, JobRow, QuestionRow, RevealRow, SecretRow, ValueRow, now
+from highshelf.store.surveys import Surveys
+from highshelf.store.tables import EventRow, JobRow, QuestionRow, RevealRow, SecretRow, SiteRow, ValueRow, now
 
 R = TypeVar("R", bound=SQLModel)
+
+
+# Where what can be looked for is listed.
+LISTS = {what: f"highshelf {what} list" for what in ("account", "release", "job", "installation", "licence", "site")}
+LISTS["fetch"] = "highshelf release fetches"
 
 
 def new_id() -> str:
@@ -37,6 +43,7 @@ class Store:
         self.strongbox = Strongbox(folder / "strongbox.key")
         self.shelf = Shelf(folder / "shelf")
         self.operators = Operators(self.engine)
+        self.surveys = Surveys(self.engine)
 
     # rows
 
@@ -51,13 +58,9 @@ class Store:
         """Raises NotFoundError naming what was looked for."""
         row = self.find(kind, key)
         if row is None:
-            listed = what in ("account", "release", "job", "installation")
-            hint = (
-                f"`highshelf {what} list` shows what there is"
-                if listed
-                else "look at the job with `highshelf job list`"
+            raise NotFoundError(
+                f"there is no {what} {key}", hint=f"`{LISTS.get(what, 'highshelf job list')}` shows what there is"
             )
-            raise NotFoundError(f"there is no {what} {key}", hint=hint)
         return row
 
     def find(self, kind: type[R], key: Any) -> R | None:
@@ -95,6 +98,10 @@ class Store:
             row = session.get(kind, key)
             if row is not None:
                 session.delete(row)
+
+    def sites(self, account: str) -> Sequence[SiteRow]:
+        """The further sites of an account."""
+        return self.all(SiteRow, col(SiteRow.account) == account, order=col(SiteRow.address))
 
     # secrets
 

@@ -31,9 +31,44 @@ class AccountRow(SQLModel, table=True):
     database_host: str = "localhost"
     email: str = ""
     helper: bool = True
+    agent: bool = False
+    # Learned when a server said so: connections, pause_seconds, idle_seconds, told.
+    limits: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    # The document root as other views see it, proven by a survey: view -> {path, how}.
+    places: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    # What the last survey found, for programs: topic -> data.
     facts: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
     created_at: datetime = Field(default_factory=now)
     checked_at: datetime | None = None
+
+
+class SiteRow(SQLModel, table=True):
+    """A further site of an account, beside the one that the account itself names."""
+
+    __tablename__ = "site"
+    account: str = Field(primary_key=True)
+    address: str = Field(primary_key=True)
+    root: str
+    reach: str = ""
+    proven_at: datetime | None = None
+
+
+class SurveyRow(SQLModel, table=True):
+    """One survey of an account. `state`: queued, running, done, failed; `lines` as core/survey/lines.py has them.
+
+    `kind`: `check`, or `probe` for a single question that puts a file there (does this address show that folder?).
+    """
+
+    __tablename__ = "survey"
+    id: str = Field(primary_key=True)
+    kind: str = "check"
+    account: str = Field(index=True)
+    state: str = "queued"
+    accept_identity: bool = False
+    lines: list[dict[str, Any]] = Field(default_factory=list, sa_column=Column(JSON, nullable=False))
+    error: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON))
+    started_at: datetime = Field(default_factory=now)
+    finished_at: datetime | None = None
 
 
 class SecretRow(SQLModel, table=True):
@@ -58,7 +93,53 @@ class ReleaseRow(SQLModel, table=True):
     files: int
     wrapper: str
     findings: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    # Where it was fetched from and what was compared: address, compared (texts), at. Empty for a file that was brought.
+    origin: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
     checked_in_at: datetime = Field(default_factory=now)
+
+
+class FetchRow(SQLModel, table=True):
+    """A release on its way from where its makers publish it. `state`: queued, fetching, reading, done, failed, cancelled.
+
+    What signs in is sealed under `fetch/ID/headers`.
+    """
+
+    __tablename__ = "fetch"
+    id: str = Field(primary_key=True)
+    address: str
+    file_name: str = ""
+    state: str = Field(default="queued", index=True)
+    accept: list[str] = Field(default_factory=list, sa_column=Column(JSON, nullable=False))
+    # What is compared: checksum, checksum_address, signature_address, key, key_address.
+    compare: dict[str, str] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    done_bytes: int = 0
+    total_bytes: int | None = None
+    # The server's mark of the file's contents: with it a broken download goes on where it stopped.
+    tag: str = ""
+    tries: int = 0
+    note: str = ""
+    cancel_asked: bool = False
+    error: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON))
+    release: str = ""
+    asked_by: str = ""
+    created_at: datetime = Field(default_factory=now)
+    finished_at: datetime | None = None
+
+
+class LicenceRow(SQLModel, table=True):
+    """A licence key of one application for one customer's account; the key is sealed under `licence/ID`.
+
+    `used_by`: the job or installation that has it, "" while it is free; `several`: it may be used more than once.
+    """
+
+    __tablename__ = "licence"
+    id: str = Field(primary_key=True)
+    application: str = Field(index=True)
+    account: str = Field(index=True)
+    ending: str
+    several: bool = False
+    used_by: list[str] = Field(default_factory=list, sa_column=Column(JSON, nullable=False))
+    created_at: datetime = Field(default_factory=now)
 
 
 class PlanRow(SQLModel, table=True):

@@ -48,9 +48,17 @@ def database_login(job: Job, *, write: bool) -> dict[str, Any]:
     return job.php().database_login(wanted)
 
 
+def can_ask_php(job: Job) -> bool:
+    """Whether PHP on the host can be asked to log in somewhere: over the shell, or through the helper as the login's own user."""
+    by_helper = job.account.helper and job.values.get("host.other_user") != "yes"
+    return by_helper or job.plan.way["name"].startswith("shell")
+
+
 def try_database(job: Job) -> Result:
     if job.plan.database == "none":
         return Done("the application needs no database")
+    if not can_ask_php(job):
+        return Done("database login not tried: nobody on this host can be asked to; the installer will say")
     answer = database_login(job, write=True)
     if not answer["ok"]:
         raise DatabaseLoginError(

@@ -8,10 +8,10 @@ from __future__ import annotations
 import base64
 import posixpath
 import shlex
-import time
 from typing import Any
 
 from highshelf.core.errors import HelperError, IdentityError, MissingFileError, TransferError
+from highshelf.core.legs.carrying import PART, carry_archive, carry_files, carry_stream, compare_by_listing
 from highshelf.core.legs.job import Act, Done, Job, More, Result
 from highshelf.core.legs.survey import look_at_target
 from highshelf.core.legs.trees import (
@@ -25,9 +25,6 @@ from highshelf.core.legs.trees import (
 from highshelf.core.placing.identity import compare
 
 DENY = b"<IfModule mod_authz_core.c>\nRequire all denied\n</IfModule>\n<IfModule !mod_authz_core.c>\nDeny from all\n</IfModule>\n"
-# What may be missing in the middle of a file whose upload was cut off: blocks in flight, none of them confirmed.
-UNSURE_BYTES = 64 * 32_768
-TELL_SECONDS = 0.5
 UNZIP_WITH_PHP = (
     "$a = new ZipArchive(); if ($a->open('archive.zip') !== true || !$a->extractTo('tree'))"
     " { fwrite(STDERR, 'cannot unpack'); exit(1); }"
@@ -35,6 +32,8 @@ UNZIP_WITH_PHP = (
 
 
 def archive_name(job: Job) -> str:
+    if job.plan.chosen_way.name == "shell-stream":
+        return PART
     return "archive.zip" if job.plan.chosen_way.archive == "zip" else "archive.tar"
 
 
@@ -57,30 +56,18 @@ def unhold(job: Job, facts: dict[str, Any]) -> None:
 
 
 def carry(job: Job) -> Result:
-    files = job.files()
-    path = posixpath.join(holding_folder(job), archive_name(job))
-    with job.archive(job.plan.chosen_way.archive) as source:
-        size = source.seek(0, 2)
-        there = files.stat(path)
-        offset = max(0, min(there.size_bytes, size) - UNSURE_BYTES) if there is not None else 0
-        if there is not None and offset:
-            job.say(f"the archive is there up to {there.size_bytes} bytes; going on from {offset}", offset=offset)
-        started, told = time.monotonic(), 0.0
-
-        def progress(done: int) -> None:
-            nonlocal told
-            now = time.monotonic()
-            if now - told > TELL_SECONDS or done == size:
-                told = now
-                job.say(f"{done / 1e6:.1f} of {size / 1e6:.1f} MB", bytes=done, of=size)
-
-        files.upload(path, source, offset=offset, progress=progress, cancel=job.cancel)
-    seconds = time.monotonic() - started
-    return Done(f"archive of {size / 1e6:.1f} MB brought over in {seconds:.1f} s", {"bytes": size})
+    way = job.plan.chosen_way.name
+    if way == "shell-stream":
+        return carry_stream(job)
+    if way == "files":
+        return carry_files(job)
+    return carry_archive(job, archive_name(job))
 
 
 def unpack(job: Job) -> Result:
     way = job.plan.way["name"]
+    if way in ("shell-stream", "files"):
+        return Done("")
     if way == "helper":
         return _unpack_slice(job)
     folder = shlex.quote(holding_folder(job))
@@ -111,6 +98,8 @@ def _unpack_slice(job: Job) -> Result:
 
 
 def identity(job: Job) -> Result:
+    if job.plan.chosen_way.name == "files":
+        return compare_by_listing(job)
     hashes = _hashes_by_helper(job) if job.plan.way["name"] == "helper" else _hashes_by_shell(job)
     count = compare(job.contents, hashes)
     return Done(
@@ -152,8 +141,14 @@ def swap(job: Job) -> Result:
     if not facts:
         target = look_at_target(job)
         kept = {n: base64.b64encode(files.read(posixpath.join(place.target, n))).decode() for n in target.placeholders}
-        before = [e.name for e in entries_or_none(files, place.target) or []]
-        facts = {"whole": not target.exists, "placeholders": kept, "before": before, "made": _missing_parents(job)}
+        there = entries_or_none(files, place.target) or []
+        facts = {
+            "whole": not target.exists,
+            "placeholders": kept,
+            "modes": {e.name: e.mode for e in there if e.name in kept},
+            "before": [e.name for e in there],
+            "made": _missing_parents(job),
+        }
         job.journal.intend("place", "swap", facts)
     if facts["whole"]:
         for parent in facts["made"]:
@@ -221,8 +216,15 @@ def unswap(job: Job, facts: dict[str, Any]) -> None:
             continue
         files.rename(posixpath.join(place.target, entry.name), posixpath.join(undone, entry.name))
     for name, content in facts["placeholders"].items():
-        if files.stat(posixpath.join(place.target, name)) is None:
-            files.write(posixpath.join(place.target, name), base64.b64decode(content), 0o644)
+        if files.stat(posixpath.join(place.target, name)) is not None:
+            continue
+        aside = posixpath.join(hold_path, "aside-" + name)
+        if files.stat(aside) is not None:
+            # The very file that stepped aside: its time, mode and owner come back with it.
+            files.rename(aside, posixpath.join(place.target, name))
+        else:
+            mode = facts.get("modes", {}).get(name) or 0o644
+            files.write(posixpath.join(place.target, name), base64.b64decode(content), mode)
 
 
 def _remove_if_there(job: Job, folder: str) -> None:

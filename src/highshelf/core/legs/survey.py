@@ -6,10 +6,11 @@ import posixpath
 from collections.abc import Mapping
 from typing import Any
 
-from highshelf.core.errors import TargetError
+from highshelf.core.errors import HelperError, TargetError
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.trees import clear_leftovers, entries_or_none
 from highshelf.core.placing.target import Target, judge_target
+from highshelf.core.ports import HELPER_TRACES
 from highshelf.core.prove.root import prove_root
 
 
@@ -28,7 +29,7 @@ def look_at_target(job: Job) -> Target:
     if entries is not None:
         # A holding folder or helper of this very job, left by a step that was cut off, is ours.
         own = {posixpath.basename(p) for p in job.leftovers()} | {f".hs-hold-{job.id[:8]}"}
-        entries = [e for e in entries if e.name not in own and e.name.removesuffix(".seen.php") not in own]
+        entries = [e for e in entries if not any(e.name.removesuffix(t) in own for t in HELPER_TRACES)]
     target = judge_target(place.target, entries, lambda name: files.read(posixpath.join(place.target, name)))
     if target.fingerprint != job.plan.fingerprint:
         raise TargetError(f"{place.target} changed since the plan was made", hint="make a new plan and look at it")
@@ -53,9 +54,22 @@ def _php_version(job: Job) -> str:
         report = job.helper().call("report", {})
         check_helper_can_place(report)
         return str(report["php"])
-    shell = job.shell()
+    if job.plan.way["name"] == "files" and job.account.helper:
+        return _php_by_files(job)
+    shell = job.shell() if job.plan.way["name"].startswith("shell") else None
     ran = shell.run("php -r 'echo PHP_VERSION;'") if shell is not None else None
     return ran.output.strip() if ran is not None and ran.status == 0 else "unknown"
+
+
+def _php_by_files(job: Job) -> str:
+    """Where files go over one by one the helper may still tell of PHP, also one that runs as another user."""
+    try:
+        report = job.helper().call("report", {})
+    except HelperError:
+        return "unknown"
+    other = report["user"]["id"] is not None and report["user"]["id"] != report["owner"]
+    job.values.set("host.other_user", "yes" if other else "no")
+    return str(report["php"])
 
 
 def check_helper_can_place(report: Mapping[str, Any]) -> None:
@@ -65,9 +79,10 @@ def check_helper_can_place(report: Mapping[str, Any]) -> None:
             "PHP on this host has no ZipArchive, so the helper cannot unpack there",
             hint="switch the extension zip on in the panel, or use an account with a shell",
         )
-    if report["user"] is not None and report["user"] != report["owner"]:
+    user = report["user"]["id"]
+    if user is not None and user != report["owner"]:
         raise TargetError(
-            f"PHP on this host runs as another user (id {report['user']}) than the transfer login (id {report['owner']}); "
+            f"PHP on this host runs as another user (id {user}) than the transfer login (id {report['owner']}); "
             "files that it unpacks would not be the login's to change",
             hint="ask the host to run PHP as the login's own user, or use an account with a shell",
         )

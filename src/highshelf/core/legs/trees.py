@@ -7,7 +7,7 @@ import shlex
 
 from highshelf.core.errors import MissingFileError, ShellError
 from highshelf.core.legs.job import Job
-from highshelf.core.ports import Entry, HostFiles
+from highshelf.core.ports import HELPER_TRACES, Entry, HostFiles
 
 
 def entries_or_none(files: HostFiles, path: str) -> list[Entry] | None:
@@ -60,7 +60,7 @@ def clear_leftovers(job: Job) -> None:
     """Remove helpers and probes that an interrupted step left behind; what resists stays listed."""
     files = job.files()
     for path in job.leftovers():
-        for name in (path, path + ".seen.php"):
+        for name in (path + trace for trace in HELPER_TRACES):
             if files.stat(name) is not None:
                 files.remove(name)
         job.gone(path)

@@ -52,7 +52,11 @@ def converse(job: Job) -> Result:
 
 def _begin(job: Job, fetch: Fetch) -> Result:
     """Find the installer: the primer's address, the site's own (which often leads there), what the release has."""
-    starts = [job.primer.installer] if job.primer and job.primer.installer else ["", *job.findings.installers]
+    starts = (
+        [job.primer.installer]
+        if job.primer and job.primer.installer
+        else ["", *job.findings.installers, *job.findings.installer_routes]
+    )
     last = ""
     for start in starts:
         url = job.place.url(_installer_url(start))
@@ -88,7 +92,7 @@ def installing(page: Page) -> bool:
 
 
 def _knowledge(job: Job, state: dict[str, Any]) -> Knowledge:
-    names = ("site.", "admin.", "database.", "field.", "accept.")
+    names = ("site.", "admin.", "database.", "licence.", "field.", "accept.")
     values = {n: v for n, v in job.values.all().items() if n.startswith(names)}
     asks = frozenset(n for n, v in job.plan.settings.items() if v == ASK)
     accepted = frozenset(n for n, v in values.items() if n.startswith("accept.") and v == "yes")

@@ -21,6 +21,8 @@ def label_of(node: LexborNode, tree: LexborHTMLParser) -> str:
             for label in tree.css("label[for]"):
                 if label.attributes.get("for") == key and (text := _own_text(label)):
                     return text
+    if (a.get("type") or "").lower() in ("checkbox", "radio") and (text := _wrapping(node) or _text_after(node)):
+        return text
     for way in (_wrapping, _definition, _cell, _sibling_label, _attribute, _text_before):
         if text := way(node):
             return text
@@ -104,6 +106,17 @@ def _sibling_label(node: LexborNode) -> str:
 def _attribute(node: LexborNode) -> str:
     a = node.attributes
     return clean(a.get("aria-label") or a.get("placeholder") or a.get("title") or "")
+
+
+def _text_after(node: LexborNode) -> str:
+    """The words right behind a box to tick, as far as the next control."""
+    words: list[str] = []
+    following = node.next
+    while following is not None and following.tag not in ("input", "select", "textarea", "button", "br", "label"):
+        if text := clean(following.text(separator=" ") or ""):
+            words.append(text)
+        following = following.next
+    return clean(" ".join(words))[:200]
 
 
 def _text_before(node: LexborNode) -> str:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import posixpath
-import secrets
 from collections.abc import Callable
 
 from highshelf.core.errors import TargetError
 from highshelf.core.ports import Fetch, HostFiles
+from highshelf.core.survey.roots import show_test
 
 
 def prove_root(
@@ -26,18 +25,10 @@ def prove_root(
     Raises:
         TargetError: the address does not show it.
     """
-    name, word = f"hs-{secrets.token_hex(12)}.txt", secrets.token_hex(16)
-    path = posixpath.join(root, name)
-    outstanding(path)
-    files.write(path, word.encode(), 0o644)
-    try:
-        seen = fetch.get(address + name)
-    finally:
-        files.remove(path)
-        gone(path)
-    if seen.html.strip() != word:
+    shown = show_test(files, fetch, root, address, outstanding, gone)
+    if not shown.fits:
         raise TargetError(
-            f"{address} does not show what lies in {root} (status {seen.status})",
+            f"{address} does not show what lies in {root} ({shown.told})",
             hint="is the document root right? does the address lead to this account? "
             "(for a name that points elsewhere, say where it is reached: host:port)",
         )

@@ -26,6 +26,8 @@ from highshelf.core.walk.moves import AskFor, Finished, Follow, Move, PlaceFile,
 PLACED = "placed "
 NO_BUTTON = Button("", "", "")
 TOKEN = re.compile(r"^(?=.*\d)[A-Za-z0-9+/=_.-]{16,}$")
+# A field whose name is another one on every page: a few letters and a long row of hexadecimal digits.
+RANDOM_NAME = re.compile(r"^[a-z_-]{0,4}(?=[a-f]*\d)[0-9a-f]{8,}$", re.I)
 TOKEN_NAME = re.compile(r"token|csrf|nonce|xsrf|authenticity|form_?build|sid$", re.I)
 
 
@@ -149,7 +151,7 @@ def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidat
 
 
 def _is_token(name: str, value: str) -> bool:
-    return bool(TOKEN_NAME.search(name)) or (bool(TOKEN.match(value)) and len(value) >= 24)
+    return bool(TOKEN_NAME.search(name) or RANDOM_NAME.match(name)) or (bool(TOKEN.match(value)) and len(value) >= 24)
 
 
 def _fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]], list[tuple[str, str]]] | AskFor:
@@ -214,7 +216,9 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
         return _mail_for(field, value_name, know)
     if value_name is not None:
         wanted = know.values.get(value_name)
-        if wanted is None and value_name in know.asks:
+        # Nobody can make up a licence key: it is asked for, also where the installer does not mark the field.
+        unknown_key = value_name == "licence.key" and not lexicon().says("optional", field.label)
+        if wanted is None and (value_name in know.asks or unknown_key):
             return _ask_for(field, value_name)
         if wanted is not None:
             if field.kind != "select":

@@ -6,7 +6,7 @@ import posixpath
 from typing import BinaryIO
 
 from highshelf.core.errors import MissingFileError, TransferError
-from highshelf.core.ports import CancelToken, Capabilities, Entry, Progress
+from highshelf.core.ports import CancelToken, Capabilities, Entry, Progress, TransferFacts
 
 BLOCK = 65_536
 
@@ -14,13 +14,18 @@ BLOCK = 65_536
 class MemoryFiles:
     """A small file tree; folders must be made before files go into them, as on a host."""
 
+    idle_dropped_seconds: float | None = None
+
     def __init__(self) -> None:
         self._files: dict[str, tuple[bytes, int]] = {}
         self._folders: dict[str, int] = {"": 0o755}
 
     @property
     def capabilities(self) -> Capabilities:
-        return Capabilities(atomic_replace=True, chmod=True, append=True, encrypted=True)
+        return Capabilities(atomic_replace=True, chmod=True, append=True, encrypted=True, parallel=True)
+
+    def facts(self) -> TransferFacts:
+        return TransferFacts(software="memory", listing="memory")
 
     def entries(self, path: str) -> list[Entry]:
         folder = _norm(path)

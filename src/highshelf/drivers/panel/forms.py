@@ -62,6 +62,17 @@ class FormPanel:
     def drop_user(self, user: str) -> None:
         self._task("drop-user", {"user.whole": user})
 
+    def sites(self) -> list[str]:
+        """Names of the websites beside the first. Raises PanelError when the primer does not know how."""
+        return self._task("sites", {})
+
+    def create_site(self, name: str, folder: str) -> None:
+        """Make a website of a name such as `shop.boats.saltmarsh.example`, with a folder as the panel names it."""
+        label, _, domain = name.partition(".")
+        values = {"site.name": name, "site.label": label, "site.domain": domain, "site.folder": folder}
+        self._task("create-site", values)
+        self._really_there("website", name, self.sites())
+
     def full_name(self, name: str, what: Literal["database", "user"]) -> str:
         rule = self._primer.database_name if what == "database" else self._primer.user_name
         return rule.pattern.replace("{name}", name).replace("{customer}", self._door["panel.login"])
@@ -73,13 +84,17 @@ class FormPanel:
 
     def _really_there(self, what: str, whole: str, listed: list[str]) -> str:
         if whole not in listed:
+            others = f"; it lists {', '.join(listed[:4])}" if listed else ""
             raise PanelError(
-                f"the panel did not complain, but lists no {what} {whole}",
+                f"the panel did not complain, but lists no {what} {whole}{others}",
                 hint="look at the panel by hand; has it changed?",
             )
         return whole
 
     def _task(self, task: str, values: Mapping[str, str]) -> list[str]:
+        if task not in self._primer.tasks:
+            hint = "make it by hand in the panel, or add the task to the primer"
+            raise PanelError(f"the primer {self._primer.name} does not say how ({task})", hint=hint)
         if not self._inside and task != "sign-in":
             self._task("sign-in", self._door)
             self._inside = True
