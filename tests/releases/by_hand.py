@@ -6,9 +6,12 @@ import os
 import shutil
 import subprocess
 import tarfile
+import time
 import zipfile
 from dataclasses import dataclass
 from pathlib import Path
+
+from playwright.sync_api import Page, expect
 
 from highshelf.practice.panel.databases import PRIVILEGES, Databases
 from highshelf.practice.panel.postgresql import PostgresqlDatabases
@@ -74,3 +77,16 @@ class ByHand:
         panel = PostgresqlDatabases(layout.postgresql_socket, layout.port("postgresql"), self.number)
         made = panel.create(name, SECRET)
         return Made(made, made)
+
+
+def look_until(page: Page, address: str, text: str, patience_seconds: int = 20) -> None:
+    """Load the page again until it shows the text: PHP's opcode cache may serve a changed file's old code for seconds."""
+    deadline_at = time.monotonic() + patience_seconds
+    while True:
+        page.goto(address)
+        try:
+            expect(page.locator("body")).to_contain_text(text, timeout=500)
+            return
+        except AssertionError:
+            if time.monotonic() > deadline_at:
+                raise

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from highshelf.practice.seedledger.build import build_archive
-from tests.releases.by_hand import SECRET, ByHand, Made
+from tests.releases.by_hand import SECRET, ByHand, Made, look_until
 from tests.support import Hosting
 
 PHRASE = "broad beans in March"
@@ -105,8 +105,7 @@ def test_good_weather_on_mariadb_until_the_status_report_is_content(page: Page, 
     refused = page.goto(hand.address)
     assert refused is not None and refused.status == 400
     open_to_this_name(hand)
-    page.goto(hand.address)
-    expect(page.locator("main")).to_contain_text("3 kinds of seeds lie ready.")
+    look_until(page, hand.address, "3 kinds of seeds lie ready.")
     sign_in(page, hand, "wrong words altogether")
     expect(page.locator(".messages")).to_have_text("Unrecognised keeper or pass phrase.")
     sign_in(page, hand)
@@ -146,6 +145,7 @@ def test_on_postgresql_with_what_its_server_complains_about(page: Page, hand: By
     go_on(page, "I have imported it")
     keeper(page)
     open_to_this_name(hand)
+    look_until(page, hand.address, "kinds of seeds lie ready.")
     sign_in(page, hand)
     expect(page.locator("main")).to_contain_text("Keeper: marekoti42")
 
