@@ -67,7 +67,11 @@ def limits(store: Store) -> dict[str, Any]:
 
 
 @pytest.mark.parametrize("told", [0, 2])
-def test_too_many_is_waited_out_and_the_number_is_learned(store: Store, told: int) -> None:
+def test_too_many_is_waited_out_and_the_number_is_learned(
+    store: Store, told: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    # The pause below stands for another's leaving; no second thread is there that could leave while this one waits.
+    monkeypatch.setattr(module, "TURN_SECONDS", 0.0)
     server = Server(2, told)
     held: list[Connected] = []
     pauses: list[float] = []

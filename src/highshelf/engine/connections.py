@@ -23,6 +23,8 @@ from highshelf.store.tables import AccountRow
 
 FIRST_PAUSE_SECONDS = 1.0
 LONGEST_WAIT_SECONDS = 45.0
+# So long one waits for another of our own to be done, before the server is asked all the same.
+TURN_SECONDS = 45.0
 # A pause that is learned is where the next refusal's waiting begins; longer ones would only be politeness.
 LONGEST_PAUSE_SECONDS = 15.0
 
@@ -96,7 +98,7 @@ class Connections:
         with self._turn:
             if not patient and allowed and self._open.get(name, 0) >= allowed:
                 raise TooManyError(f"{name} allows {allowed} connections at once")
-            deadline = time.monotonic() + LONGEST_WAIT_SECONDS
+            deadline = time.monotonic() + TURN_SECONDS
             while allowed and self._open.get(name, 0) >= allowed and time.monotonic() < deadline:
                 self._turn.wait(1.0)
             others = self._open.get(name, 0)
