@@ -180,7 +180,7 @@ def test_a_payload_is_whole_or_not_there(tmp_path: Path) -> None:
     make_tar(tmp_path / "yard.tar", "w")
     (tmp_path / "cut.tar").write_bytes((tmp_path / "yard.tar").read_bytes()[:200_000])
     with pytest.raises(ArchiveError):
-        make_payload([(tmp_path / "cut.tar", {0: ["a"], 2: ["b"]})], tmp_path / "payload.zip")
+        make_payload([(tmp_path / "cut.tar", [("a",), (), ("b",)])], tmp_path / "payload.zip")
     assert not (tmp_path / "payload.zip").exists()
 
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import json
 import posixpath
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
 
 from highshelf.core.errors import ArchiveError
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Member:
     """One file of an archive. `path` is as the archive says it; `link` is where a link points, or "".
 
@@ -22,6 +22,10 @@ class Member:
     sha256: str
     link: str = ""
     hard: bool = False
+
+    def at(self, path: str) -> Member:
+        """The same file at another path; itself when it is there already: releases have tens of thousands of them."""
+        return self if path == self.path else replace(self, path=path)
 
 
 @dataclass(frozen=True)
@@ -42,12 +46,16 @@ class Contents:
         return sorted({f.path.split("/", 1)[0] for f in self.files})
 
 
+Places = Sequence[tuple[str, ...]]
+"""Per number of an archive's member (folders not counted) the paths that it goes to: usually one, none, or a link's copies."""
+
+
 @dataclass(frozen=True)
 class Laid:
     """The contents, and where each member of the archive (by its number) goes; `told` is what was done by a word."""
 
     contents: Contents
-    places: dict[int, list[str]] = field(default_factory=dict)
+    places: Places = ()
     told: tuple[tuple[str, str], ...] = ()
 
     @property
@@ -58,8 +66,16 @@ class Laid:
 
 def wrapper_of(paths: list[str]) -> str:
     """The folder around everything, nested ones included, or ""."""
-    shared = posixpath.commonpath([posixpath.dirname(p) or "." for p in paths]) if paths else ""
+    if not paths:
+        return ""
+    # What the first and the last in order share, all between them share; the slash keeps `a-b` from standing between `a` and `a/c`.
+    first, last = min(map(_folder_of, paths)), max(map(_folder_of, paths))
+    shared = posixpath.commonpath([first, last])
     return "" if shared == "." else shared
+
+
+def _folder_of(path: str) -> str:
+    return (posixpath.dirname(path) or ".") + "/"
 
 
 def to_lines(contents: Contents) -> Iterator[str]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from highshelf.core.errors import ArchiveError
 from highshelf.core.release.clues import Clue
-from highshelf.core.release.contents import Contents, Laid, Member
+from highshelf.core.release.contents import Contents, Laid, Member, Places
 from highshelf.core.release.safety import danger
 
 
@@ -26,7 +26,7 @@ class Joined:
     """The whole: contents, and per part where its members go (`Laid.places`)."""
 
     contents: Contents
-    places: list[dict[int, list[str]]]
+    places: list[Places]
     clues: list[Clue]
     folders: list[str]
 
@@ -51,17 +51,19 @@ def join(parts: list[Part]) -> Joined:
         ArchiveError: two of them hold different files of one path.
     """
     files: dict[str, Member] = {}
-    places: list[dict[int, list[str]]] = []
+    places: list[Places] = []
     clues: list[Clue] = []
     faults: list[str] = []
     for part in parts:
         check_folder(part.folder)
         prefix = part.folder + "/" if part.folder else ""
-        mine = {prefix + f.path: replace(f, path=prefix + f.path) for f in part.laid.contents.files}
+        mine = {prefix + f.path: f.at(prefix + f.path) for f in part.laid.contents.files}
         faults += [f"{p} (in {part.file_name})" for p, f in mine.items() if p in files and files[p].sha256 != f.sha256]
         taken = set(files)
         places.append(
-            {n: [prefix + p for p in paths if prefix + p not in taken] for n, paths in part.laid.places.items()}
+            [tuple(prefix + p for p in paths if prefix + p not in taken) for paths in part.laid.places]
+            if prefix or taken
+            else part.laid.places
         )
         files |= mine
         clues += _moved(part, parts[0], prefix)

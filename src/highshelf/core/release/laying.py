@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import posixpath
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
 
 from highshelf.core.errors import ArchiveError
 from highshelf.core.release import safety
@@ -32,14 +31,15 @@ def lay_out(members: Iterable[Member], words: frozenset[str] = frozenset()) -> L
     if not any(not m.link for m in found):
         raise ArchiveError("the archive holds no files", hint="check in the release's archive")
     told = tuple((d.path, d.why) for d in dangers)
-    numbered = {m.path.replace("\\", "/"): (i, replace(m, path=m.path.replace("\\", "/"))) for i, m in enumerate(found)}
+    numbered = {m.path.replace("\\", "/"): (i, m.at(m.path.replace("\\", "/"))) for i, m in enumerate(found)}
     placed = list(_without_links(numbered))
     wrapper = wrapper_of([m.path for _, m in placed])
     cut = len(wrapper) + 1 if wrapper else 0
-    places: dict[int, list[str]] = {}
-    for number, m in placed:
-        places.setdefault(number, []).append(m.path[cut:])
-    files = tuple(sorted((replace(m, path=m.path[cut:]) for _, m in placed), key=lambda m: m.path))
+    stripped = [(number, m.at(m.path[cut:])) for number, m in placed]
+    places: list[tuple[str, ...]] = [()] * len(found)
+    for number, m in stripped:
+        places[number] += (m.path,)
+    files = tuple(sorted((m for _, m in stripped), key=lambda m: m.path))
     return Laid(Contents(wrapper, files), places, told)
 
 
@@ -52,7 +52,7 @@ def _without_links(members: dict[str, tuple[int, Member]]) -> Iterator[tuple[int
         target = _led_to(members, path)
         if target in members:
             source, one = members[target]
-            yield source, replace(one, path=path)
+            yield source, one.at(path)
             continue
         inside = [(n, m) for p, (n, m) in members.items() if p.startswith(target + "/") and not m.link]
         if not inside or path.startswith(target + "/"):
@@ -61,7 +61,7 @@ def _without_links(members: dict[str, tuple[int, Member]]) -> Iterator[tuple[int
                 hint="get the release from its maker again, or mend the archive by hand",
             )
         for source, one in inside:
-            yield source, replace(one, path=path + one.path[len(target) :])
+            yield source, one.at(path + one.path[len(target) :])
 
 
 def _led_to(members: dict[str, tuple[int, Member]], path: str) -> str:

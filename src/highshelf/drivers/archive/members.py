@@ -43,9 +43,10 @@ class RawMember:
 
 
 class Reader(Protocol):
-    """`format`, and the members in the order in which they are packed."""
+    """`format`, the members in the order in which they are packed, and, once they were gone through, whether every unpacker reads them."""
 
     format: Format
+    plain: bool
 
     def members(self) -> Iterator[RawMember]: ...
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import hashlib
 import time
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO
@@ -17,7 +17,7 @@ from typing import IO
 from highshelf.core.errors import ArchiveError
 from highshelf.core.release import reading
 from highshelf.core.release.clues import MAX_READ_BYTES, Clue, is_text_for_people, wants
-from highshelf.core.release.contents import Contents, Laid, Member
+from highshelf.core.release.contents import Contents, Laid, Member, Places
 from highshelf.core.release.laying import lay_out
 from highshelf.core.release.safety import danger, printable
 from highshelf.drivers.archive import codecs
@@ -173,7 +173,8 @@ def read_archive(path: Path, name: str = "", words: frozenset[str] = frozenset()
     if guard.reading_seconds >= MAX_READING_SECONDS:
         notes.append(f"its sources were read for {MAX_READING_SECONDS:.0f} s and no further: findings may be missing")
     laid = lay_out(members, words)
-    plain = opened.ships and not laid.altered and not notes and _plain_methods(path, opened.packed)
+    del members
+    plain = opened.ships and not laid.altered and not notes and opened.reader.plain
     prefix = laid.contents.wrapper + "/" if laid.contents.wrapper else ""
     return Read(
         format=opened.reader.format if plain else "payload",
@@ -183,14 +184,6 @@ def read_archive(path: Path, name: str = "", words: frozenset[str] = frozenset()
         texts={p[len(prefix) :]: t for p, t in texts.items() if p.startswith(prefix)},
         notes=(*notes[:50], *(f"{printable(p)}: {why} (accepted)" for p, why in laid.told[:50])),
     )
-
-
-def _plain_methods(path: Path, packed: str) -> bool:
-    """Whether every unpacker reads a zip: stored and deflate only."""
-    if packed != "zip":
-        return True
-    with zipfile.ZipFile(path) as archive:
-        return all(info.compress_type in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) for info in archive.infolist())
 
 
 class Guard:
@@ -260,11 +253,11 @@ def _take(raw: RawMember, guard: Guard, clues: list[Clue], texts: dict[str, byte
     return Member(raw.name, size, digest.hexdigest())
 
 
-def make_payload(parts: list[tuple[Path, dict[int, list[str]]]], target: Path) -> None:
+def make_payload(parts: Sequence[tuple[Path, Places]], target: Path) -> None:
     """One zip that every host unpacks: each archive's members at the paths where they belong.
 
     Args:
-        parts: archive, and per number of its member (folders not counted) the paths in the zip.
+        parts: archive, and where its members go in the zip.
     """
     draft = target.with_suffix(".draft")
     with zipfile.ZipFile(draft, "w", zipfile.ZIP_DEFLATED, strict_timestamps=False) as out:
@@ -277,13 +270,13 @@ def make_payload(parts: list[tuple[Path, dict[int, list[str]]]], target: Path) -
     draft.rename(target)
 
 
-def _pour(members: Iterator[RawMember], places: dict[int, list[str]], out: zipfile.ZipFile) -> None:
+def _pour(members: Iterator[RawMember], places: Places, out: zipfile.ZipFile) -> None:
     number = -1
     for raw in members:
         if raw.kind == "folder":
             continue
         number += 1
-        paths = places.get(number, [])
+        paths = places[number] if number < len(places) else ()
         if not paths or raw.stream is None:
             continue
         # A file in several places (a link's copies) is packed once for each: streams are read once, so it is held.

@@ -125,6 +125,7 @@ class Bytes:
 
 class SevenZipReader:
     format: Format = "7z"
+    plain = True
 
     def __init__(self, path: Path) -> None:
         self._path = path

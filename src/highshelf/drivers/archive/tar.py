@@ -50,6 +50,7 @@ def looks_like_tar(head: bytes) -> bool:
 
 class TarReader:
     format: Format = "tar"
+    plain = True
 
     def __init__(self, source: IO[bytes] | Stream) -> None:
         self._source = source

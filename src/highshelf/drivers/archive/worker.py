@@ -72,7 +72,7 @@ def check_in(order: dict[str, Any]) -> dict[str, Any]:
     shipped = first.contents.wrapper if format != "payload" else ""
     if format != "zip":
         prefix = shipped + "/" if shipped else ""
-        places = [{n: [prefix + p for p in paths] for n, paths in one.items()} for one in joined.places]
+        places = [[tuple(prefix + p for p in paths) for paths in one] for one in joined.places]
         make_payload(
             [(Path(p["path"]), place) for p, place in zip(order["parts"], places, strict=True)], folder / "payload.zip"
         )

@@ -36,10 +36,11 @@ END, END64, LOCATOR64, CENTRAL, LOCAL = (
     b"PK\3\4",
 )
 METHODS = {0: "stored", 8: "deflate", 9: "deflate64", 12: "bzip2", 14: "LZMA", 93: "Zstandard", 95: "xz"}
+PLAIN = (0, 8)
 MAX_LINK_BYTES = 4096
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Entry:
     name: str
     noted: str
@@ -50,7 +51,12 @@ class Entry:
     size: int
     mode: int
     offset: int
+    # Its name's bytes as they stand there, when they are another thing than the name in UTF-8.
     raw: bytes
+
+    @property
+    def written(self) -> bytes:
+        return self.raw or self.name.encode("utf-8", "surrogateescape")
 
 
 def looks_like_zip(path: Path) -> bool:
@@ -64,6 +70,8 @@ class ZipReader:
 
     def __init__(self, path: Path) -> None:
         self._path = path
+        # Whether every unpacker reads it: stored and deflate only. Known once the members were gone through.
+        self.plain = True
 
     def members(self) -> Iterator[RawMember]:
         """Raises ArchiveError: broken, encrypted, packed by a method that is not read."""
@@ -73,6 +81,7 @@ class ZipReader:
             for entry in entries:
                 if entry.flags & 0x1 or entry.flags & 0x40:
                     raise encrypted(entry.name)
+                self.plain = self.plain and entry.method in PLAIN
                 if entry.method not in METHODS:
                     raise ArchiveError(
                         f"{entry.name} is packed by method {entry.method}, which is not read here",
@@ -190,7 +199,7 @@ def _entries(source: IO[bytes]) -> Iterator[Entry]:
             # 3 is Unix, 19 is OS X (4.4.2.2).
             outer >> 16 if made >> 8 in (3, 19) else 0,
             at + shift,
-            raw,
+            b"" if name.encode("utf-8", "surrogateescape") == raw else raw,
         )
 
 
@@ -244,7 +253,7 @@ def _data_begin(source: IO[bytes], entry: Entry) -> int:
     if fixed[:4] != LOCAL:
         raise broken(f"{entry.name} does not lie where its directory says")
     n, m = struct.unpack("<HH", fixed[26:30])
-    if exactly(source, n, entry.name) != entry.raw:
+    if exactly(source, n, entry.name) != entry.written:
         raise ArchiveError(
             f"the archive names an entry in two ways ({entry.name} in its directory)",
             hint="programs would unpack it differently: get it from its maker again",
