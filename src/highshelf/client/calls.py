@@ -65,7 +65,10 @@ EVERYTHING = Part(limit=500)
 
 @dataclass(frozen=True)
 class Call(Generic[T]):
-    """One request: `read` makes the answer's text into the result. `upload` is a file sent as the body."""
+    """One request: `read` makes the answer's text into the result. `upload` is a file sent as the body.
+
+    `slow`: the answer may take many minutes, as the reading of gigabytes does.
+    """
 
     method: str
     path: str
@@ -73,6 +76,7 @@ class Call(Generic[T]):
     params: dict[str, Any] = field(default_factory=dict)
     body: Any = None
     upload: Path | None = None
+    slow: bool = False
 
 
 def _plain(value: Any) -> Any:
@@ -160,13 +164,13 @@ def account_remove(name: str) -> Call[None]:
 def release_check_in(path: Path, accept: Sequence[str] = ()) -> Call[ReleaseOut]:
     """Send an archive; `accept` names dangers that may be in it (`links`, `letter-case`, …)."""
     params = {"file_name": path.name, "accept": list(accept)}
-    return Call("POST", "/releases", ReleaseOut.model_validate_json, params, upload=path)
+    return Call("POST", "/releases", ReleaseOut.model_validate_json, params, upload=path, slow=True)
 
 
 def release_join(parts: Sequence[tuple[str, str]], accept: Sequence[str] = ()) -> Call[ReleaseOut]:
     """One release out of several on the shelf: (release, folder), the application first."""
     body = {"parts": [{"release": release, "folder": folder} for release, folder in parts], "accept": list(accept)}
-    return Call("POST", "/releases/joined", ReleaseOut.model_validate_json, body=body)
+    return Call("POST", "/releases/joined", ReleaseOut.model_validate_json, body=body, slow=True)
 
 
 def release_texts(ref: str) -> Call[Listing[TextOut]]:
@@ -291,6 +295,14 @@ def job_answer(job: str, question: str, answer: str) -> Call[JobOut]:
 
 def job_cancel(job: str) -> Call[JobOut]:
     return Call("POST", f"/jobs/{job}/cancel", JobOut.model_validate_json)
+
+
+def job_pause(job: str) -> Call[JobOut]:
+    return Call("POST", f"/jobs/{job}/pause", JobOut.model_validate_json)
+
+
+def job_resume(job: str) -> Call[JobOut]:
+    return Call("POST", f"/jobs/{job}/resume", JobOut.model_validate_json)
 
 
 def job_log(job: str, after: int = 0) -> Call[Listing[EventOut]]:
