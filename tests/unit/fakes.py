@@ -14,7 +14,10 @@ from highshelf.core.account import Account, parse_transfer
 from highshelf.core.errors import FetchError, LineDroppedError
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.places import Place, place_at
+from highshelf.core.placing.falling_back import way_now
+from highshelf.core.placing.pace import Pace
 from highshelf.core.placing.target import fingerprint_of
+from highshelf.core.placing.ways import Way
 from highshelf.core.plan import Plan
 from highshelf.core.ports import CancelToken, Capabilities, Entry
 from highshelf.core.release.contents import Contents, Member
@@ -209,6 +212,16 @@ class FakeJob:
 
     def fetch(self, *, fresh: bool = False) -> Visit:
         return self.site.visit()
+
+    @property
+    def way(self) -> Way:
+        return way_now(self.plan, self.values)
+
+    def pace(self) -> Pace:
+        return Pace(self.plan.pace_bytes, self.cancel)
+
+    def learn_rate(self, bytes_per_second: float) -> None:
+        self.said.append("learned a rate")
 
     def archive(self, form: str) -> BinaryIO:
         packed = io.BytesIO()

@@ -7,6 +7,7 @@ import pytest
 from highshelf.core.errors import LineDroppedError, TargetError
 from highshelf.core.legs import place, survey, tidy
 from highshelf.core.legs.job import Done
+from highshelf.core.legs.registry import act_of
 from tests.unit.fakes import FakeJob, Flaky
 
 RELEASE = {
@@ -159,7 +160,7 @@ def test_the_archive_is_carried_on_from_where_it_was_cut() -> None:
     whole = job.archive("zip").read()
     path = ".hs-hold-01234567/archive.zip"
     files.write(path, whole[:3_000_000])
-    place.carry(job)  # type: ignore[arg-type]
+    act_of("place", "carry").do(job)  # type: ignore[arg-type]
     assert files.read(path, 1 << 30) == whole
     assert any("going on from" in text for text in job.said)
 

@@ -187,6 +187,9 @@ def change(
     database_host: Annotated[str | None, typer.Option()] = None,
     email: Annotated[str | None, typer.Option()] = None,
     helper: Annotated[bool | None, typer.Option("--helper/--no-helper")] = None,
+    pace_kb: Annotated[
+        int | None, typer.Option(min=0, help="The most that may go up to this host in a second, kB; 0 is no limit.")
+    ] = None,
     as_json: Json = False,
 ) -> None:
     """Change what is given; the rest stays. The options are those of `add`."""
@@ -201,6 +204,7 @@ def change(
         "panel_primer": panel_primer,
         "email": email,
         "helper": helper,
+        "pace_kb": pace_kb,
         "database_host": database_host,
         "agent": agent,
         "password": SecretStr(secret_from(password_file, "", ask=False)) if password_file else None,

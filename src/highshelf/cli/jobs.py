@@ -28,7 +28,7 @@ from highshelf.cli.common import (
     table,
 )
 from highshelf.client import Client
-from highshelf.schemas.models import EventOut, JobOut, PlanNew, PlanOut
+from highshelf.schemas.models import EventOut, JobOut, PlanNew, PlanOut, WayOut
 
 app = typer.Typer(no_args_is_help=True, help="Jobs: what runs, what waits for an answer, what ended how.")
 Release = Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")]
@@ -102,13 +102,27 @@ def _new(
     )
 
 
+def _about(seconds: float) -> str:
+    """An estimate, no more exact than it is."""
+    return f"about {seconds:.0f} s" if seconds < 90 else f"about {seconds / 60:.0f} min"
+
+
+def _way_text(way: WayOut) -> str:
+    return f"{way.name}, {_about(way.seconds)}: {way.reason}"
+
+
 def _print_plan(plan: PlanOut) -> None:
     facts(
         [
             ("plan", plan.id),
             ("install", f"{plan.application} on {plan.account}"),
             ("at", f"{plan.target}  →  {plan.address}"),
-            ("way", f"{plan.way['name']}: {plan.way['reason']}"),
+            ("way", _way_text(plan.way)),
+            (
+                "if it fails",
+                ", ".join(f"{w.name} ({_about(w.seconds)})" for w in plan.ways[1:]) or "no other way is open",
+            ),
+            ("pace", f"at most {plan.pace_bytes // 1000} kB a second" if plan.pace_bytes else ""),
             ("database", plan.database),
             ("touches", ", ".join(plan.touches) or "nothing that is there already"),
         ]
@@ -181,6 +195,9 @@ def _follow(service: Client, job_id: str, as_json: bool, after: int = 0) -> NoRe
     line = _Line(as_json)
     for event in service.job_events(job_id, after):
         line.tell(event)
+        if event.kind == "state" and event.data.get("state") == "paused" and not as_json:
+            line.end()
+            out.print(f"the job rests; `highshelf job resume {job_id}` lets it go on", markup=False)
         if event.kind == "question" and service.job_show(job_id).state == "waiting":
             break
     line.end()
@@ -275,7 +292,7 @@ def listing(
     account: Annotated[str, typer.Option(help="Only this account's.")] = "",
     state: Annotated[
         list[str] | None,
-        typer.Option(help="queued, running, waiting, undoing, done, failed or cancelled. Repeat it."),
+        typer.Option(help="queued, running, waiting, paused, undoing, done, failed or cancelled. Repeat it."),
     ] = None,
     limit: Limit = 50,
     offset: Offset = 0,
@@ -358,6 +375,29 @@ def cancel(job_id: str, as_json: Json = False) -> None:
         last = max((e.id for e in service.job_log(job_id).items), default=0)
         service.job_cancel(job_id)
         _follow(service, job_id, as_json, last)
+
+
+@app.command("pause")
+def pause(job_id: str, as_json: Json = False) -> None:
+    """Let a job rest: no new byte within 2 s; what is there stays, and it goes on there later."""
+    with client(as_json) as service:
+        job = service.job_pause(job_id)
+        show(
+            job,
+            as_json,
+            lambda: out.print(f"it comes to rest; `highshelf job resume {job_id}` lets it go on", markup=False),
+        )
+
+
+@app.command("resume")
+def resume(job_id: str, follow: Follow = True, as_json: Json = False) -> None:
+    """Let a job that rests go on where it was, and follow it."""
+    with client(as_json) as service:
+        last = max((e.id for e in service.job_log(job_id).items), default=0)
+        job = service.job_resume(job_id)
+        if follow:
+            _follow(service, job_id, as_json, last)
+        show(job, as_json, lambda: out.print("it goes on", markup=False))
 
 
 def watch(as_json: Json = False) -> None:

@@ -29,6 +29,7 @@
     |  `- ThrottledError      too many failed sign-ins (HTTP 429, retryable)
     |- StrongboxError         the key is missing or not the right one
     |- CancelledError         an operator cancelled the job
+    |  `- PausedError         an operator lets the job rest; it goes on later where it was
     `- FaultError             our own fault
 
 Messages, contexts and hints never hold a secret.
@@ -178,6 +179,10 @@ class StrongboxError(HighShelfError):
 
 class CancelledError(HighShelfError):
     code = "cancelled"
+
+
+class PausedError(CancelledError):
+    code = "paused"
 
 
 class FaultError(HighShelfError):

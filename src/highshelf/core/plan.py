@@ -24,6 +24,8 @@ class Plan:
 
     `site` is the address of a further site of the account, or "" for its own.
     `licence` is the filed licence key that the job takes, by its id.
+    `ways` are all that are open, the chosen one first: the next takes the place of one that fails.
+    `pace_bytes` is the most that may go over in a second, 0 for no limit.
     `settings` are values an operator gave (`?` means: ask when needed); secrets among them are in the strongbox.
     """
 
@@ -34,7 +36,7 @@ class Plan:
     address: str
     target: str
     fingerprint: str
-    way: dict[str, str]
+    way: dict[str, Any]
     holding_beside: bool
     database: str
     acts: tuple[PlannedAct, ...]
@@ -46,6 +48,8 @@ class Plan:
     asks: tuple[dict[str, str], ...] = ()
     site: str = ""
     licence: str = ""
+    ways: tuple[dict[str, Any], ...] = ()
+    pace_bytes: int = 0
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -53,12 +57,13 @@ class Plan:
     @classmethod
     def from_dict(cls, raw: dict[str, Any]) -> Plan:
         acts = tuple(PlannedAct(**a) for a in raw["acts"])
-        lists = {n: tuple(raw.get(n, ())) for n in ("warnings", "touches", "asks")}
+        lists = {n: tuple(raw.get(n, ())) for n in ("warnings", "touches", "asks", "ways")}
         return cls(**{**raw, **lists, "acts": acts})
 
     @property
-    def chosen_way(self) -> Way:
-        return Way(**self.way)  # type: ignore[arg-type]
+    def open_ways(self) -> list[Way]:
+        """The chosen way, then those that may take its place."""
+        return [Way(**way) for way in self.ways or (self.way,)]
 
 
 def planned_acts(

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO, Literal, Protocol
 
-from highshelf.core.errors import CancelledError
+from highshelf.core.errors import CancelledError, PausedError
 from highshelf.core.pages.snapshot import Snapshot
 
 Progress = Callable[[int], None]
@@ -19,22 +19,38 @@ Kind = Literal["file", "folder", "link", "other"]
 
 
 class CancelToken:
-    """Set by whoever cancels; drivers look at it between two blocks of bytes."""
+    """Set by whoever cancels or lets rest; drivers look at it between two blocks of bytes."""
 
     def __init__(self) -> None:
         self._flag = threading.Event()
+        self._cancelled = False
 
     def cancel(self) -> None:
+        self._cancelled = True
         self._flag.set()
+
+    def pause(self) -> None:
+        self._flag.set()
+
+    def resume(self) -> None:
+        """After a pause; what was cancelled stays so."""
+        if not self._cancelled:
+            self._flag.clear()
 
     @property
     def cancelled(self) -> bool:
+        """Whether to stop, for now or for good."""
         return self._flag.is_set()
 
     def check(self) -> None:
-        """Raises CancelledError once cancelled."""
+        """Raises CancelledError once cancelled, PausedError while it rests."""
         if self._flag.is_set():
-            raise CancelledError("the job was cancelled")
+            raise CancelledError("the job was cancelled") if self._cancelled else PausedError("the job rests")
+
+    def rest(self, seconds: float) -> None:
+        """Let time pass, shorter when somebody cancels. Raises as `check` does."""
+        self._flag.wait(seconds)
+        self.check()
 
 
 @dataclass(frozen=True)

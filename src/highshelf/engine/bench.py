@@ -13,6 +13,9 @@ from highshelf.core.account import Account, Credential, TransferLogin, check_add
 from highshelf.core.errors import FaultError, PanelError
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.places import Place
+from highshelf.core.placing.falling_back import way_now
+from highshelf.core.placing.pace import Pace
+from highshelf.core.placing.ways import Way
 from highshelf.core.plan import Plan
 from highshelf.core.ports import CancelToken, Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
 from highshelf.core.primers.models import ApplicationPrimer, PanelPrimer
@@ -117,10 +120,21 @@ class Workbench:
         self.primer = drivers.application_primer(self.plan.primer) if self.plan.primer else None
         self.values = store.values(job_id)
         self.journal = store.journal(job_id)
+        self._connections = connections
         self._line = OwnLine(connections, self.account)
         self._helper: Helper | None = None
         self._fetch: Fetch | None = None
         self._panel: Panel | None = None
+
+    @property
+    def way(self) -> Way:
+        return way_now(self.plan, self.values)
+
+    def pace(self) -> Pace:
+        return Pace(self.plan.pace_bytes, self.cancel)
+
+    def learn_rate(self, bytes_per_second: float) -> None:
+        self._connections.learn(self.account.name, up_bytes_per_second=round(bytes_per_second))
 
     @cached_property
     def contents(self) -> Contents:
@@ -198,7 +212,7 @@ class Workbench:
 
     def php(self) -> HostPhp:
         shell = self.shell()
-        if shell is not None and self.plan.way["name"].startswith("shell"):
+        if shell is not None and self.way.name.startswith("shell"):
             return self._drivers.php_over_shell(shell)
         parent = self.place.beside_root if self.plan.holding_beside else self.place.root
         path = posixpath.join(parent, f".hs-hold-{self.id[:8]}", "login.json")

@@ -89,7 +89,7 @@ class Connections:
                 self._leave(name)
                 raise
             if waited:
-                self._learn(name, pause_seconds=min(pause / 2, LONGEST_PAUSE_SECONDS))
+                self.learn(name, pause_seconds=min(pause / 2, LONGEST_PAUSE_SECONDS))
             return replace(made, closed=partial(self._closed, name, made))
 
     def _take_turn(self, name: str, patient: bool = True) -> int:
@@ -116,7 +116,7 @@ class Connections:
         idle = made.files.idle_dropped_seconds
         if idle:
             before = float(self._limits(name).get("idle_seconds") or idle)
-            self._learn(name, idle_seconds=round(min(before, idle), 1))
+            self.learn(name, idle_seconds=round(min(before, idle), 1))
 
     def _learn_count(self, name: str, others: int, fault: TooManyError) -> None:
         """The server's own number counts when it names one; else what we had open, when that was more than nothing."""
@@ -124,13 +124,14 @@ class Connections:
         seen = told or others
         if seen:
             before = int(self._limits(name).get("connections") or seen)
-            self._learn(name, connections=min(before, seen), told=str(fault.context.get("told", ""))[:200])
+            self.learn(name, connections=min(before, seen), told=str(fault.context.get("told", ""))[:200])
 
     def _limits(self, name: str) -> dict[str, Any]:
         row = self._store.find(AccountRow, name)
         return dict(row.limits) if row is not None else {}
 
-    def _learn(self, name: str, **found: Any) -> None:
+    def learn(self, name: str, **found: Any) -> None:
+        """Keep what was found out about an account's server or line among its limits."""
         try:
             self._store.change(AccountRow, name, limits={**self._limits(name), **found})
         except NotFoundError:

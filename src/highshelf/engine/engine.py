@@ -8,11 +8,14 @@ Rules:
 
 from __future__ import annotations
 
+import contextlib
 from pathlib import Path
 from typing import Any
 
 from dbos import DBOS, DBOSConfig, SetEnqueueOptions, SetWorkflowID
+from dbos import error as dbos_error
 
+from highshelf.core.legs.registry import ORDER
 from highshelf.engine.steps import Outcome, Steps
 from highshelf.store.store import new_id
 from highshelf.store.tables import JobRow
@@ -189,6 +192,13 @@ class Engine:
         # A release that was taken off the shelf and came back is packed again: each asking is one of its own.
         with SetWorkflowID(f"pack-{sha256[:16]}-{new_id()}"):
             DBOS.enqueue_workflow(PACKS, pack_workflow, sha256)
+
+    def wake_all(self, job_id: str, mark: str) -> None:
+        """Tell every leg that may wait for the end of this pause."""
+        for leg in ORDER:
+            with contextlib.suppress(dbos_error.DBOSNonExistentWorkflowError):
+                # A leg that was not begun yet has nothing to be told.
+                DBOS.send(f"{job_id}-{leg}", "resumed", mark)
 
     def wake(self, job_id: str, leg: str, question_id: str) -> None:
         """Tell the waiting leg that its question has an answer."""

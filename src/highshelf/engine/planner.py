@@ -6,7 +6,7 @@ import posixpath
 import threading
 import time
 from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from highshelf.core.account import Account
@@ -18,8 +18,9 @@ from highshelf.core.errors import (
 )
 from highshelf.core.legs.trees import entries_or_none
 from highshelf.core.places import Place, place_at
+from highshelf.core.placing.estimate import Line
 from highshelf.core.placing.target import Target, describe_target, judge_target
-from highshelf.core.placing.ways import Ground, choose_way
+from highshelf.core.placing.ways import Ground, ordered_ways
 from highshelf.core.plan import Plan, planned_acts
 from highshelf.core.ports import HostFiles, Shell
 from highshelf.core.primers.models import ApplicationPrimer
@@ -44,6 +45,7 @@ class _Seen:
     target: Target
     tools: set[str]
     beside: bool
+    rtt_seconds: float | None = None
 
 
 Look = Callable[[Account, Place], _Seen]
@@ -115,7 +117,8 @@ class Planner:
                 hint = f"`highshelf account check {account.name}` lists what is"
                 raise TargetError(f"the document root {account.root} is not there", hint=hint)
             target = look(connected.files, place)
-            seen = _Seen(target, find_tools(connected.shell), can_hold_beside(connected.files, account.root))
+            beside = can_hold_beside(connected.files, account.root)
+            seen = _Seen(target, find_tools(connected.shell), beside, _round_trip(connected.files, account.root))
         finally:
             connected.close()
         if not account.fingerprint and connected.fingerprint:
@@ -198,7 +201,8 @@ class Planner:
         seen = look(account, place)
         kind = _database_kind(database, findings, application)
         row = self._store.get(AccountRow, account_name, "account")
-        chosen = choose_way(self._ways(release, account, seen, row.facts), way)
+        ways = ordered_ways(self._ways(release, account, seen, row), way)
+        chosen = ways[0]
         if not place.folder and row.facts.get("site.refused"):
             _check_names(row.facts["site.refused"], self._store.shelf.contents(release.sha256).top_names())
         warnings = _warnings(account, findings, kind) + _from_survey(row.facts)
@@ -215,7 +219,9 @@ class Planner:
             address=place.address,
             target=place.target,
             fingerprint=seen.target.fingerprint,
-            way={"name": chosen.name, "archive": chosen.archive, "reason": chosen.reason},
+            way=asdict(chosen),
+            ways=tuple(asdict(w) for w in ways),
+            pace_bytes=row.pace_kb * 1000,
             holding_beside=seen.beside,
             database=kind,
             acts=planned_acts(
@@ -237,8 +243,12 @@ class Planner:
             licence=licence,
         )
 
-    def _ways(self, release: ReleaseRow, account: Account, seen: _Seen, facts: Mapping[str, Any]) -> Ground:
+    def _ways(self, release: ReleaseRow, account: Account, seen: _Seen, row: AccountRow) -> Ground:
         """What the choice of a way goes by."""
+        facts = row.facts
+        rate = row.limits.get("up_bytes_per_second")
+        if row.pace_kb:
+            rate = min(rate or row.pace_kb * 1000, row.pace_kb * 1000)
         extensions = facts.get("php.extensions")
         return Ground(
             archive_format="tar" if release.format == "tar" else "zip",
@@ -248,6 +258,11 @@ class Planner:
             forms=self._store.shelf.forms(release.sha256),
             same_user=(facts.get("php.user") or {}).get("same"),
             zip_there=None if extensions is None else "zip" in [str(e).lower() for e in extensions],
+            files=release.files,
+            unpacked_bytes=release.unpacked_bytes,
+            kind=account.transfer.kind,
+            connections=int(row.limits.get("connections") or 0),
+            line=Line(seen.rtt_seconds, rate),
         )
 
     def _licence(self, release: ReleaseRow, account: str, settings: Mapping[str, str]) -> tuple[str, list[str]]:
@@ -346,6 +361,16 @@ def _from_survey(facts: Mapping[str, Any]) -> list[str]:
 def _red(lines: Sequence[MatchLine]) -> list[str]:
     """What the release's installer will refuse there, with who can mend it."""
     return [f"the release wants {line.need}; there: {line.has}. {line.how}" for line in lines if line.verdict == "red"]
+
+
+def _round_trip(files: HostFiles, path: str) -> float:
+    """Seconds of the shortest of a few small questions."""
+    found = []
+    for _ in range(3):
+        begun = time.monotonic()
+        files.stat(path)
+        found.append(time.monotonic() - begun)
+    return min(found)
 
 
 def look(files: HostFiles, place: Place) -> Target:

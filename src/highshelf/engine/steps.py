@@ -15,7 +15,7 @@ from typing import Any, Literal, TypedDict
 
 import structlog
 
-from highshelf.core.errors import CancelledError, FaultError, HighShelfError
+from highshelf.core.errors import CancelledError, FaultError, HighShelfError, PausedError
 from highshelf.core.legs.job import Act, Ask, Done, More
 from highshelf.core.legs.registry import ACTS, ORDER, act_of
 from highshelf.core.legs.trees import clear_leftovers
@@ -72,19 +72,35 @@ class Steps:
     def token(self, job_id: str) -> CancelToken:
         with self._lock:
             token = self._tokens.setdefault(job_id, CancelToken())
-        if self.store.get(JobRow, job_id, "job").cancel_asked:
+        row = self.store.get(JobRow, job_id, "job")
+        if row.cancel_asked:
             token.cancel()
+        elif row.pause:
+            token.pause()
         return token
 
     def cancel(self, job_id: str) -> None:
-        self.store.change(JobRow, job_id, cancel_asked=True)
+        self.store.change(JobRow, job_id, cancel_asked=True, pause="")
         self.token(job_id).cancel()
+
+    def pause(self, job_id: str) -> None:
+        """No new byte within 2 s; the legs that run come to rest and wait for `resume`."""
+        self.store.change(JobRow, job_id, pause=new_id())
+        self.token(job_id).pause()
+
+    def resume(self, job_id: str) -> None:
+        """The pause is over; whoever calls wakes the legs that wait for its mark."""
+        self.store.change(JobRow, job_id, pause="")
+        self.token(job_id).resume()
 
     def step(self, job_id: str, leg: str) -> Outcome:
         """Run the leg's next acts, or go on with one, for about as long as a step should take."""
         store, journal = self.store, self.store.journal(job_id)
-        if store.get(JobRow, job_id, "job").error:
+        row = store.get(JobRow, job_id, "job")
+        if row.error:
             return outcome("failed")
+        if row.pause:
+            return self._rest(job_id, leg, row.pause)
         if leg == "database" and self._no_database(job_id):
             return outcome("done")
         act = self._next(journal, leg)
@@ -94,6 +110,10 @@ class Steps:
             store.event(job_id, leg, leg=leg, kind="leg")
         try:
             return self._tried(job_id, leg)
+        except PausedError:
+            # Resumed already when the mark is gone: then it simply goes on.
+            mark = store.get(JobRow, job_id, "job").pause
+            return self._rest(job_id, leg, mark) if mark else outcome("advance")
         except HighShelfError as fault:
             self._fail(job_id, leg, fault)
         except Exception as fault:
@@ -106,6 +126,13 @@ class Steps:
                 traceback.format_exc(),
             )
         return outcome("failed")
+
+    def _rest(self, job_id: str, leg: str, mark: str) -> Outcome:
+        """The leg waits for the end of the pause as it would for an answer; no connection is held meanwhile."""
+        if self.store.get(JobRow, job_id, "job").state != "paused":
+            self.store.set_state(job_id, "paused")
+        self.store.event(job_id, f"{leg} rests", leg=leg)
+        return outcome("ask", mark)
 
     def _next(self, journal: JobJournal, leg: str) -> Act | None:
         return next((a for a in ACTS[leg] if journal.state(leg, a.name) != "done"), None)

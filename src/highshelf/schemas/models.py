@@ -156,6 +156,7 @@ class AccountNew(Public):
     )
     email: str = ""
     helper: bool = Field(True, description="whether the PHP helper may be used there")
+    pace_kb: int = Field(0, ge=0, le=10_000_000, description="the most that may go up in a second, kB; 0 is no limit")
 
 
 class AccountChange(Public):
@@ -177,6 +178,7 @@ class AccountChange(Public):
     database_host: str | None = None
     email: str | None = None
     helper: bool | None = None
+    pace_kb: int | None = Field(None, ge=0, le=10_000_000)
 
 
 class AccountOut(Public):
@@ -193,6 +195,7 @@ class AccountOut(Public):
     database_host: str
     email: str
     helper: bool
+    pace_kb: int = 0
     agent: bool
     limits: dict[str, Any] = Field(
         description="learned when the server said so: connections, pause_seconds, idle_seconds"
@@ -267,6 +270,15 @@ class PlannedQuestion(Public):
     text: str
 
 
+class WayOut(Public):
+    """A way for the files to go over."""
+
+    name: str
+    archive: str = Field("", description="what goes up by it: original, zip, tar.xz, tar.zst or tar.gz")
+    reason: str = ""
+    seconds: float = Field(0, description="estimated, until the files lie there and are compared; 0 when not estimated")
+
+
 class PlanOut(Public):
     id: str
     account: str
@@ -276,7 +288,11 @@ class PlanOut(Public):
     place: str
     address: str
     target: str
-    way: dict[str, str]
+    way: WayOut
+    ways: list[WayOut] = Field(
+        [], description="all that are open: the chosen one, then what takes its place if it fails"
+    )
+    pace_bytes: int = Field(0, description="the most that may go over in a second; 0 is no limit")
     database: str
     acts: list[PlannedActOut]
     warnings: list[str]
@@ -358,6 +374,7 @@ class JobOut(Public):
     outstanding: list[str] = []
     latest: EventOut | None = Field(None, description="the last thing told of it")
     cancel_asked: bool = False
+    paused: bool = Field(False, description="whether somebody lets it rest")
     created_at: datetime
     finished_at: datetime | None
 

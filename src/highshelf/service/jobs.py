@@ -36,7 +36,7 @@ SHARED = (
     "created_at",
     "finished_at",
 )
-State = Literal["queued", "running", "waiting", "undoing", "done", "failed", "cancelled"]
+State = Literal["queued", "running", "waiting", "paused", "undoing", "done", "failed", "cancelled"]
 FINAL = ("done", "failed", "cancelled")
 SORTS = {
     "started": JobRow.created_at,
@@ -74,6 +74,7 @@ def job_out(room: Rooms, row: JobRow, *, whole: bool = True) -> JobOut:
         acts=[ActOut(**{n: getattr(a, n) for n in ActOut.model_fields}) for a in acts] if whole else [],
         outstanding=journal.leftovers(),
         latest=event_out(latest) if latest else None,
+        paused=bool(row.pause),
         **{n: getattr(row, n) for n in SHARED},
     )
 
@@ -160,10 +161,38 @@ def cancel(job_id: str, room: In, who: Who) -> JobOut:
     row = room.store.get(JobRow, job_id, "job")
     if row.finished_at is not None:
         raise ConflictError(f"the job {job_id} has ended already ({row.state})")
+    mark = row.pause
     room.steps.cancel(job_id)
+    if mark:
+        room.engine.wake_all(job_id, mark)
     question = room.store.open_question(job_id)
     if question is not None:
         room.engine.wake(job_id, question.leg, question.id)
+    return job_out(room, room.store.get(JobRow, job_id, "job"))
+
+
+@router.post("/{job_id}/pause", operation_id="job_pause")
+def pause(job_id: str, room: In, who: Who) -> JobOut:
+    """Let the job rest: no new byte within 2 s, what is there stays. A job that takes things back is not held up."""
+    row = room.store.get(JobRow, job_id, "job")
+    if row.finished_at is not None or row.error is not None or row.cancel_asked:
+        what = "has ended already" if row.finished_at else "is taking things back"
+        raise ConflictError(f"the job {job_id} {what} ({row.state})")
+    if not row.pause:
+        room.steps.pause(job_id)
+    return job_out(room, room.store.get(JobRow, job_id, "job"))
+
+
+@router.post("/{job_id}/resume", operation_id="job_resume")
+def resume(job_id: str, room: In, who: Who) -> JobOut:
+    """Let a job that rests go on where it was."""
+    row = room.store.get(JobRow, job_id, "job")
+    if not row.pause:
+        raise ConflictError(f"the job {job_id} does not rest (it is {row.state})")
+    room.steps.resume(job_id)
+    if row.state == "paused":
+        room.store.set_state(job_id, "waiting" if room.store.open_question(job_id) else "running")
+    room.engine.wake_all(job_id, row.pause)
     return job_out(room, room.store.get(JobRow, job_id, "job"))
 
 

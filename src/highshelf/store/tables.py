@@ -32,7 +32,9 @@ class AccountRow(SQLModel, table=True):
     email: str = ""
     helper: bool = True
     agent: bool = False
-    # Learned when a server said so: connections, pause_seconds, idle_seconds, told.
+    # The most that may go up in a second, kB; 0 is no limit.
+    pace_kb: int = 0
+    # Learned when a server said so: connections, pause_seconds, idle_seconds, told; and what the line did last: up_bytes_per_second.
     limits: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
     # The document root as other views see it, proven by a survey: view -> {path, how}.
     places: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
@@ -163,6 +165,8 @@ class JobRow(SQLModel, table=True):
     state: str = Field(default="queued", index=True)
     keep: bool = False
     cancel_asked: bool = False
+    # While somebody lets it rest: the mark of this pause, which wakes the legs that wait for its end.
+    pause: str = ""
     error: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON))
     installation: str = ""
     created_at: datetime = Field(default_factory=now)

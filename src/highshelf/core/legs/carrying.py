@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import posixpath
 import random
+import re
 import shlex
 import threading
 import time
@@ -13,10 +14,18 @@ from collections import defaultdict
 from collections.abc import Iterator
 from typing import Any, BinaryIO
 
-from highshelf.core.errors import IdentityError, LineDroppedError, ShellError
+from highshelf.core.errors import (
+    CancelledError,
+    HighShelfError,
+    IdentityError,
+    LineDroppedError,
+    ShellError,
+    SpaceError,
+)
 from highshelf.core.legs.job import Done, Job, More, Result
 from highshelf.core.legs.trees import holding_folder, run_or_fail, unpacked_tree
 from highshelf.core.placing.crew import spread
+from highshelf.core.placing.pace import Pace, Rate
 from highshelf.core.placing.ways import UNPACKERS
 from highshelf.core.ports import HostFiles
 from highshelf.core.release.contents import Member
@@ -28,45 +37,68 @@ TELL_SECONDS = 0.5
 KEEP_SECONDS = 1.0
 PART = "archive.part"
 # So much is looked at byte by byte where no hash can be had from the host.
+# A file up to this size is held in memory while it goes over, one a lane.
+WHOLE_BYTES = 1 << 20
 SAMPLE_FILES, SAMPLE_BYTES = 24, 2 << 20
+RATE_BYTES = 1_000_000
 LANES = 48
+# How tar, tee, unzip and PHP say it, in the C locale and without one.
+FULL_DISK = re.compile(r"no space left|disk quota exceeded|disk full|write error", re.I)
 
 
 class Teller:
-    """Bytes done, told a few times a second."""
+    """Bytes done, how fast and how long it will take yet: told a few times a second. `begun` were there before."""
 
-    def __init__(self, job: Job, size: int, more: str = "") -> None:
-        self._job, self._size, self._more = job, size, more
-        self._told, self.started = 0.0, time.monotonic()
+    def __init__(self, job: Job, size: int, begun: int = 0, more: str = "") -> None:
+        self._job, self._size, self._begun, self._more = job, size, begun, more
+        self._told, self._done, self.started = 0.0, begun, time.monotonic()
+        self._rate = Rate(begun)
 
-    def __call__(self, done: int) -> None:
-        now = time.monotonic()
-        if now - self._told > TELL_SECONDS or done == self._size:
-            self._told = now
-            self._job.say(f"{done / 1e6:.1f} of {self._size / 1e6:.1f} MB{self._more}", bytes=done, of=self._size)
+    def __call__(self, done: int, **figures: int) -> None:
+        now, self._done = time.monotonic(), done
+        if now - self._told <= TELL_SECONDS and done != self._size:
+            return
+        self._told = now
+        self._rate.note(done)
+        rate = self._rate.bytes_per_second()
+        text = f"{done / 1e6:.1f} of {self._size / 1e6:.1f} MB{self._more}"
+        figures |= {"bytes": done, "of": self._size, "rate": round(rate)}
+        if rate and done < self._size:
+            figures["left_seconds"] = round((self._size - done) / rate)
+            text += f", {rate / 1e6:.1f} MB/s, {_time_text(figures['left_seconds'])} left"
+        self._job.say(text, **figures)
 
-    def took(self) -> str:
-        return f"{time.monotonic() - self.started:.1f} s"
+    def ended(self) -> str:
+        """How long it took, in words; what the line did is kept for later plans."""
+        seconds, sent = time.monotonic() - self.started, self._done - self._begun
+        # Less says more of delays than of the rate; and a limit of ours is not the line's.
+        if sent >= RATE_BYTES and seconds > 0 and not self._job.plan.pace_bytes:
+            self._job.learn_rate(sent / seconds)
+        return f"{seconds:.1f} s"
+
+
+def _time_text(seconds: int) -> str:
+    return f"{seconds} s" if seconds < 90 else f"{seconds // 60}:{seconds % 60:02d} min"
 
 
 def carry_archive(job: Job, name: str) -> Result:
     """The archive goes up as a file; what is there of it already is gone on with."""
     files = job.files()
     path = posixpath.join(holding_folder(job), name)
-    with job.archive(job.plan.chosen_way.archive) as source:
+    with job.pace().reader(job.archive(job.way.archive)) as source:
         size = source.seek(0, 2)
         there = files.stat(path)
         offset = max(0, min(there.size_bytes, size) - UNSURE_BYTES) if there is not None else 0
         if there is not None and offset:
             job.say(f"the archive is there up to {there.size_bytes} bytes; going on from {offset}", offset=offset)
-        teller = Teller(job, size)
+        teller = Teller(job, size, offset)
         files.upload(path, source, offset=offset, progress=teller, cancel=job.cancel)
-    return Done(f"archive of {size_text(size)} brought over in {teller.took()}", {"bytes": size})
+    return Done(f"archive of {size_text(size)} brought over in {teller.ended()}", {"bytes": size})
 
 
 def carry_stream(job: Job) -> Result:
     """The packed files go straight into the shell's tar; a copy of what came stays there, so that a break loses nothing."""
-    shell, form = job.shell(), job.plan.chosen_way.archive
+    shell, form = job.shell(), job.way.archive
     if shell is None:
         raise ShellError("this account has no shell")
     folder, tree = shlex.quote(holding_folder(job)), shlex.quote(posixpath.join("tree", job.contents.wrapper))
@@ -77,14 +109,24 @@ def carry_stream(job: Job) -> Result:
             job.say(f"the first {offset} bytes are there already; going on behind them", offset=offset)
         unpack = f"{UNPACKERS[form]} -dc | tar xf - --no-same-owner -C {tree}"
         command = f"cd {folder} && rm -rf tree && mkdir -p {tree} && {{ cat {PART}; tee -a {PART}; }} | {unpack}"
-        teller = Teller(job, size)
+        teller = Teller(job, size, offset)
         source.seek(offset)
-        ran = shell.stream(command, source, progress=lambda done: teller(offset + done), cancel=job.cancel)
+        ran = shell.stream(
+            command, job.pace().reader(source), progress=lambda done: teller(offset + done), cancel=job.cancel
+        )
     if ran.status != 0:
         told = (ran.complaint or ran.output).strip()[:300]
-        raise ShellError(f"unpacking as it came failed (status {ran.status}): {told}", hint="another way: --way")
-    told = f"{size_text(size)} ({form}) brought over and unpacked in {teller.took()}"
+        raise _refused(ran.status, told)
+    told = f"{size_text(size)} ({form}) brought over and unpacked in {teller.ended()}"
     return Done(told, {"bytes": size - offset, "size": size})
+
+
+def _refused(status: int, told: str) -> HighShelfError:
+    """The error for a command that unpacks: a full disk is no fault of the command."""
+    if FULL_DISK.search(told):
+        hint = "make room on the account, or ask the host for more"
+        return SpaceError(f"the disk is full or the account's quota is used up: {told}", hint=hint)
+    return ShellError(f"unpacking as it came failed (status {status}): {told}", hint="another way: --way")
 
 
 def _held(job: Job, source: BinaryIO) -> int:
@@ -124,10 +166,10 @@ def carry_files(job: Job) -> Result:
     begun = sum(b.bit_count() for b in over)
     try:
         seconds = _send_all(job, lanes, base, over, facts)
-    except LineDroppedError as fault:
+    except (LineDroppedError, CancelledError) as fault:
         job.journal.keep("place", "carry", {**facts, "over": over.hex()})
         count = sum(b.bit_count() for b in over)
-        if count == begun:
+        if count == begun or isinstance(fault, CancelledError):
             raise
         # As long as files come over, a line may break as often as it likes.
         return More(f"{fault.message}; {count} of {len(job.contents.files)} files are over, going on")
@@ -160,29 +202,42 @@ def _make_folders(job: Job, lanes: list[HostFiles], base: str) -> None:
 def _send_all(job: Job, lanes: list[HostFiles], base: str, over: bytearray, facts: dict[str, Any]) -> float:
     files, lock = job.contents.files, threading.Lock()
     size = job.contents.unpacked_bytes
-    teller = Teller(job, size, ", file by file")
     done = sum(f.size_bytes for i, f in enumerate(files) if over[i // 8] >> i % 8 & 1)
+    count = sum(b.bit_count() for b in over)
+    teller, pace = Teller(job, size, done, f" in {len(files)} single files"), job.pace()
     kept = time.monotonic()
     with job.archive("zip") as source, zipfile.ZipFile(source) as archive:
         prefix = job.contents.wrapper + "/" if job.contents.wrapper else ""
 
         def send(lane: HostFiles, item: tuple[int, Member]) -> None:
-            nonlocal done, kept
+            nonlocal count, done, kept
             number, member = item
             # The archive is read by one at a time; sending is what takes long.
-            with lock:
-                content = archive.read(prefix + member.path)
-            lane.write(posixpath.join(base, member.path), content)
+            path = posixpath.join(base, member.path)
+            if member.size_bytes > WHOLE_BYTES:
+                _send_large(job, archive, prefix + member.path, lane, path, pace)
+            else:
+                with lock:
+                    content = archive.read(prefix + member.path)
+                pace.take(len(content))
+                lane.write(path, content)
             with lock:
                 over[number // 8] |= 1 << number % 8
-                done += member.size_bytes
-                teller(done)
+                done, count = done + member.size_bytes, count + 1
+                teller(done, files=count, of_files=len(files))
                 if time.monotonic() - kept > KEEP_SECONDS:
                     kept = time.monotonic()
                     job.journal.keep("place", "carry", {**facts, "over": over.hex()})
 
         spread(lanes, _waiting(files, over), send, job.cancel)
+    teller.ended()
     return time.monotonic() - teller.started
+
+
+def _send_large(job: Job, archive: zipfile.ZipFile, name: str, lane: HostFiles, path: str, pace: Pace) -> None:
+    """A file too large to be held whole goes over in blocks."""
+    with archive.open(name) as member:
+        lane.upload(path, pace.reader(member), cancel=job.cancel)  # type: ignore[arg-type]
 
 
 def _waiting(files: tuple[Member, ...], over: bytearray) -> Iterator[tuple[int, Member]]:

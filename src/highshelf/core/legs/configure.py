@@ -51,7 +51,7 @@ def database_login(job: Job, *, write: bool) -> dict[str, Any]:
 def can_ask_php(job: Job) -> bool:
     """Whether PHP on the host can be asked to log in somewhere: over the shell, or through the helper as the login's own user."""
     by_helper = job.account.helper and job.values.get("host.other_user") != "yes"
-    return by_helper or job.plan.way["name"].startswith("shell")
+    return by_helper or job.way.name.startswith("shell")
 
 
 def try_database(job: Job) -> Result:

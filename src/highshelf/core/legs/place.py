@@ -8,9 +8,10 @@ from __future__ import annotations
 import base64
 import posixpath
 import shlex
+from collections.abc import Callable
 from typing import Any
 
-from highshelf.core.errors import HelperError, IdentityError, MissingFileError, TransferError
+from highshelf.core.errors import HelperError, HighShelfError, IdentityError, MissingFileError, TransferError
 from highshelf.core.legs.carrying import PART, carry_archive, carry_files, carry_stream, compare_by_listing
 from highshelf.core.legs.job import Act, Done, Job, More, Result
 from highshelf.core.legs.survey import look_at_target
@@ -20,9 +21,12 @@ from highshelf.core.legs.trees import (
     holding_folder,
     remove_tree,
     run_or_fail,
+    take_file_away,
     unpacked_tree,
 )
+from highshelf.core.placing.falling_back import next_way
 from highshelf.core.placing.identity import compare
+from highshelf.core.placing.ways import Way
 
 DENY = b"<IfModule mod_authz_core.c>\nRequire all denied\n</IfModule>\n<IfModule !mod_authz_core.c>\nDeny from all\n</IfModule>\n"
 UNZIP_WITH_PHP = (
@@ -31,10 +35,17 @@ UNZIP_WITH_PHP = (
 )
 
 
-def archive_name(job: Job) -> str:
-    if job.plan.chosen_way.name == "shell-stream":
+STAGE = "place.stage"
+STAGES = ("carry", "unpack", "identity")
+
+
+def archive_name(way: Way) -> str:
+    """What the archive is called in the holding folder; "" for a way without one."""
+    if way.name == "shell-stream":
         return PART
-    return "archive.zip" if job.plan.chosen_way.archive == "zip" else "archive.tar"
+    if way.name == "files":
+        return ""
+    return "archive.zip" if way.archive == "zip" else "archive.tar"
 
 
 def hold(job: Job) -> Result:
@@ -42,7 +53,7 @@ def hold(job: Job) -> Result:
     job.journal.intend("place", "hold", {"folder": folder})
     if files.stat(folder) is None:
         files.make_folder(folder)
-    files.chmod(folder, 0o700 if job.plan.holding_beside and job.plan.way["name"].startswith("shell") else 0o755)
+    files.chmod(folder, _holding_mode(job))
     if not job.plan.holding_beside:
         files.write(posixpath.join(folder, ".htaccess"), DENY, 0o644)
     if files.stat(posixpath.join(folder, "tree")) is None:
@@ -50,22 +61,65 @@ def hold(job: Job) -> Result:
     return Done(f"holding folder {folder}", {"folder": folder})
 
 
+def _holding_mode(job: Job) -> int:
+    """Closed where only the login itself works in it; PHP has to get in where it unpacks."""
+    return 0o700 if job.plan.holding_beside and job.way.name.startswith("shell") else 0o755
+
+
 def unhold(job: Job, facts: dict[str, Any]) -> None:
     clear_leftovers(job)
     remove_tree(job, facts["folder"])
 
 
-def carry(job: Job) -> Result:
-    way = job.plan.chosen_way.name
-    if way == "shell-stream":
+def _to(stage: str) -> Callable[[Job], Result]:
+    """An act that does all stages up to its own: after a way failed, its successor begins where it has to."""
+
+    def act(job: Job) -> Result:
+        now = job.values.get(STAGE) or STAGES[0]
+        if STAGES.index(now) > STAGES.index(stage):
+            return Done("done before the service was stopped")
+        try:
+            result = {"carry": _carry, "unpack": _unpack, "identity": _compare}[now](job)
+        except HighShelfError as fault:
+            return _fall_back(job, now, fault)
+        if not isinstance(result, Done):
+            return result
+        if now != STAGES[-1]:
+            job.values.set(STAGE, STAGES[STAGES.index(now) + 1])
+        return result if now == stage else More(result.told)
+
+    return act
+
+
+def _fall_back(job: Job, stage: str, fault: HighShelfError) -> Result:
+    """Go on by the next way, with the archive that is there already if that way wants the same one; else raise the fault."""
+    before = job.way
+    after = next_way(job.plan, job.values, fault)
+    if after is None:
+        raise fault
+    same = archive_name(before) and archive_name(before) == archive_name(after) and stage != "carry"
+    if not same and archive_name(before):
+        take_file_away(job, posixpath.join(holding_folder(job), archive_name(before)))
+    remove_tree(job, posixpath.join(holding_folder(job), "tree"))
+    job.files().make_folder(posixpath.join(holding_folder(job), "tree"))
+    job.files().chmod(holding_folder(job), _holding_mode(job))
+    job.journal.keep("place", "carry", {})
+    job.journal.keep("place", "unpack", {})
+    job.values.set(STAGE, "unpack" if same else "carry")
+    return More(f"{before.name} failed: {fault.message}; going on by {after.name}: {after.reason}")
+
+
+def _carry(job: Job) -> Result:
+    way = job.way
+    if way.name == "shell-stream":
         return carry_stream(job)
-    if way == "files":
+    if way.name == "files":
         return carry_files(job)
-    return carry_archive(job, archive_name(job))
+    return carry_archive(job, archive_name(way))
 
 
-def unpack(job: Job) -> Result:
-    way = job.plan.way["name"]
+def _unpack(job: Job) -> Result:
+    way = job.way.name
     if way in ("shell-stream", "files"):
         return Done("")
     if way == "helper":
@@ -97,10 +151,10 @@ def _unpack_slice(job: Job) -> Result:
     return Done(f"unpacked through the helper ({answer['all']} entries)")
 
 
-def identity(job: Job) -> Result:
-    if job.plan.chosen_way.name == "files":
+def _compare(job: Job) -> Result:
+    if job.way.name == "files":
         return compare_by_listing(job)
-    hashes = _hashes_by_helper(job) if job.plan.way["name"] == "helper" else _hashes_by_shell(job)
+    hashes = _hashes_by_helper(job) if job.way.name == "helper" else _hashes_by_shell(job)
     count = compare(job.contents, hashes)
     return Done(
         f"{count} files are identical with the release (SHA-256), dotfiles included; folders 755, files 644",
@@ -235,22 +289,20 @@ def _remove_if_there(job: Job, folder: str) -> None:
 
 
 def drop_archive(job: Job) -> Result:
-    path = posixpath.join(holding_folder(job), archive_name(job))
-    try:
-        job.files().remove(path)
-    except MissingFileError:
-        pass
-    remove_tree(job, posixpath.join(holding_folder(job), "tree"))
-    if job.files().stat(path) is not None:
-        raise TransferError(f"{path} is still there after it was removed")
-    return Done("archive gone from the host")
+    folder, name = holding_folder(job), archive_name(job.way)
+    if name:
+        take_file_away(job, posixpath.join(folder, name))
+    remove_tree(job, posixpath.join(folder, "tree"))
+    if name and job.files().stat(posixpath.join(folder, name)) is not None:
+        raise TransferError(f"{name} is still in {folder} after it was removed")
+    return Done("archive gone from the host" if name else "nothing is left of the bringing over")
 
 
 ACTS = (
     Act("hold", hold, unhold),
-    Act("carry", carry),
-    Act("unpack", unpack),
-    Act("identity", identity),
+    Act("carry", _to("carry")),
+    Act("unpack", _to("unpack")),
+    Act("identity", _to("identity")),
     Act("swap", swap, unswap),
     Act("drop-archive", drop_archive),
 )

@@ -9,6 +9,7 @@ from typing import Any
 from highshelf.core.errors import HelperError, TargetError
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.trees import clear_leftovers, entries_or_none
+from highshelf.core.placing.falling_back import next_way
 from highshelf.core.placing.target import Target, judge_target
 from highshelf.core.ports import HELPER_TRACES
 from highshelf.core.prove.root import prove_root
@@ -50,13 +51,19 @@ def survey(job: Job) -> Result:
 
 
 def _php_version(job: Job) -> str:
-    if job.plan.way["name"] == "helper":
-        report = job.helper().call("report", {})
-        check_helper_can_place(report)
-        return str(report["php"])
-    if job.plan.way["name"] == "files" and job.account.helper:
+    if job.way.name == "helper":
+        try:
+            report = job.helper().call("report", {})
+            check_helper_can_place(report)
+            return str(report["php"])
+        except (HelperError, TargetError) as fault:
+            after = next_way(job.plan, job.values, fault, also=(TargetError,))
+            if after is None:
+                raise
+            job.say(f"{fault.message}; going on by {after.name}: {after.reason}")
+    if job.way.name == "files" and job.account.helper:
         return _php_by_files(job)
-    shell = job.shell() if job.plan.way["name"].startswith("shell") else None
+    shell = job.shell() if job.way.name.startswith("shell") else None
     ran = shell.run("php -r 'echo PHP_VERSION;'") if shell is not None else None
     return ran.output.strip() if ran is not None and ran.status == 0 else "unknown"
 

@@ -38,7 +38,7 @@ def remove_tree(job: Job, path: str) -> None:
     if files.stat(path) is None:
         return
     shell = job.shell()
-    if shell is not None and job.plan.way["name"].startswith("shell"):
+    if shell is not None and job.way.name.startswith("shell"):
         ran = shell.run(f"rm -rf -- {shlex.quote(path)}")
         if ran.status != 0:
             raise ShellError(f"{path} could not be removed: {ran.complaint.strip()[:200]}")
@@ -54,6 +54,14 @@ def _remove_by_hand(files: HostFiles, path: str) -> None:
         else:
             files.remove(inside)
     files.remove_folder(path)
+
+
+def take_file_away(job: Job, path: str) -> None:
+    """Remove a file that may be gone already."""
+    try:
+        job.files().remove(path)
+    except MissingFileError:
+        pass
 
 
 def clear_leftovers(job: Job) -> None:

@@ -3,16 +3,19 @@
 Rules:
 1. A stream into the shell's tar, in the smallest form that is packed and that the host can unpack, comes first.
 2. Then the archive as a file, unpacked by the shell; then by PHP through the helper, where what it makes is the login's own.
-3. File by file is always open, and slow; it is never chosen while another way is.
+3. File by file is always open, and slow; it comes after all others, because nobody on the host compares hashes then.
+4. Among the ways before it the quickest comes first; which is quickest is estimated from sizes and what is known of the line.
+5. A way that fails on the host gives place to the next one of the list: the plan holds them all.
 """
 
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from highshelf.core.errors import InputError
+from highshelf.core.placing.estimate import Line, seconds_of
 from highshelf.core.sizes import size_text
 
 WayName = Literal["shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files"]
@@ -23,11 +26,15 @@ UNPACKERS = {"tar.xz": "xz", "tar.zst": "zstd", "tar.gz": "gzip"}
 
 @dataclass(frozen=True)
 class Way:
-    """A way and why it was chosen. `archive` is what goes up: `original`, `zip`, one of UNPACKERS, or `zip` read file by file."""
+    """A way, why it is open, how long it would take.
+
+    `archive` is what goes up: `original`, `zip`, one of UNPACKERS, or `zip` read file by file.
+    """
 
     name: WayName
     archive: str
     reason: str
+    seconds: float = 0.0
 
     @property
     def by_hand(self) -> str:
@@ -52,6 +59,8 @@ class Ground:
         helper: whether the account allows the helper.
         forms: form -> size in bytes, of those that are packed already.
         same_user, zip_there: whether PHP there runs as the login's user and has ZipArchive; None when no survey told.
+        files, unpacked_bytes: of the release.
+        kind, connections, line: of the account's transfer login; 0 connections when it is not known how many it allows.
     """
 
     archive_format: str
@@ -61,6 +70,11 @@ class Ground:
     forms: Mapping[str, int] | None = None
     same_user: bool | None = None
     zip_there: bool | None = None
+    files: int = 0
+    unpacked_bytes: int = 0
+    kind: str = "sftp"
+    connections: int = 0
+    line: Line = field(default_factory=Line)
 
 
 def open_ways(ground: Ground) -> list[Way]:
@@ -80,8 +94,23 @@ def open_ways(ground: Ground) -> list[Way]:
         found.append(Way("shell-php", "zip", "the account has a shell with PHP"))
     if ground.helper and ground.same_user is not False and ground.zip_there is not False:
         found.append(Way("helper", "zip", "the account has no shell; PHP unpacks through the helper"))
-    found.append(Way("files", "zip", _why_by_files(ground)))
-    return found
+    timed = [replace(way, seconds=_seconds(way, ground)) for way in found]
+    timed.sort(key=lambda way: way.seconds)
+    by_files = Way("files", "zip", _why_by_files(ground))
+    return [*timed, replace(by_files, seconds=_seconds(by_files, ground))]
+
+
+def _seconds(way: Way, ground: Ground) -> float:
+    up_bytes = (ground.forms or {}).get(way.archive, ground.archive_bytes)
+    found = seconds_of(
+        way.name,
+        up_bytes=ground.unpacked_bytes if way.name == "files" else up_bytes,
+        files=ground.files,
+        kind=ground.kind,
+        line=ground.line,
+        connections=ground.connections,
+    )
+    return round(found, 1)
 
 
 def _why_by_files(ground: Ground) -> str:
@@ -102,12 +131,21 @@ def choose_way(ground: Ground, wanted: str = "") -> Way:
     Raises:
         InputError: the wanted way is not open on this host.
     """
+    return ordered_ways(ground, wanted)[0]
+
+
+def ordered_ways(ground: Ground, wanted: str = "") -> list[Way]:
+    """All open ways, the one that is wanted first, the others in the order in which they would take its place.
+
+    Raises:
+        InputError: the wanted way is not open on this host.
+    """
     ways = open_ways(ground)
     if not wanted:
-        return ways[0]
+        return ways
     for way in ways:
         if way.name == wanted:
-            return way
+            return [way, *(other for other in ways if other is not way)]
     raise InputError(
         f"the way {wanted} is not open on this account" if wanted in WAYS else f"there is no way {wanted}",
         hint="open are " + ", ".join(w.name for w in ways),
