@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -86,7 +87,8 @@ def test_the_plan_says_which_way_and_why_and_which_are_open(service: Service, ac
     assert "shell-stream" in shown.stdout and "as tar.xz instead of" in shown.stdout
     assert "tar c . | xz | ssh" in shown.stdout
     other = service.cli("plan", "tidebook", ferry, "--at", "/diary", "--way", "files")
-    assert "way       files: " in other.stdout, other.stdout
+    assert "way          files, about " in other.stdout, other.stdout
+    assert "if it fails  shell-stream (about " in other.stdout, other.stdout
     unknown = service.cli("plan", "tidebook", ferry, "--way", "pigeon")
     assert unknown.returncode == 2 and "shell-stream" in unknown.stderr
     with pytest.raises(ServiceError) as fault:
@@ -108,3 +110,79 @@ def test_where_php_is_another_user_the_files_stand_and_the_installer_says_what_i
     assert job.state == "failed" and job.error is not None and job.error["leg"] == "walk"
     assert "Write into" in job.error["message"], job.error
     assert clean.picture("yard") == before and clean.leftovers() == []
+
+
+def test_a_way_that_fails_gives_place_to_the_next_without_starting_over(
+    clean: Hosting, service: Service, account: Callable[..., str]
+) -> None:
+    """The packed form is damaged after the plan was made, as by a bad disk here or a broken tool there."""
+    name = account("ferry")
+    with service.client as client:
+        plan = client.plan_make(PlanNew(account=name, release="tidebook", at="/diary"))
+        assert [w.name for w in plan.ways][:2] == ["shell-stream", "shell-unzip"] and plan.ways[0].seconds > 0
+        packed = service.data / "shelf" / plan.release / f"payload.{plan.way.archive}"
+        whole = packed.read_bytes()
+        packed.write_bytes(whole[:2000] + bytes(2000) + whole[4000:])
+        try:
+            job = service.wait(client.job_start(plan.id).id)
+        finally:
+            packed.write_bytes(whole)
+        texts = [e.text for e in client.job_log(job.id).items]
+    assert job.state == "done", job.error
+    assert any(t.startswith("shell-stream failed: ") and "going on by shell-unzip" in t for t in texts), texts
+    assert clean.leftovers() == []
+
+
+def test_a_job_rests_without_a_byte_and_goes_on_where_it_was(
+    clean: Hosting, service: Service, account: Callable[..., str]
+) -> None:
+    name = account("choir", pace_kb=40)
+    with service.client as client:
+        plan = client.plan_make(PlanNew(account=name, release="tidebook", at="/diary", way="helper"))
+        assert plan.pace_bytes == 40_000
+        job = client.job_start(plan.id).id
+
+        def held() -> int:
+            return sum(p.stat().st_size for p in clean.home("choir").rglob("archive.zip"))
+
+        until(lambda: held() > 20_000, "nothing went over")
+        assert client.job_pause(job).paused
+        until(lambda: client.job_show(job).state == "paused", "it never came to rest", 10)
+        there = held()
+        with pytest.raises(ServiceError) as fault:
+            client.account_remove(name)
+        assert fault.value.fault.code == "conflict"
+        service.stop()
+        service.start()
+    with service.client as client:
+        assert client.job_show(job).state == "paused" and held() == there
+        began = time.monotonic()
+        assert not client.job_resume(job).paused
+        done = service.wait(job)
+        texts = [e.text for e in client.job_log(job).items]
+    assert done.state == "done", done.error
+    assert any("going on from" in t for t in texts) and any("kB/s" in t or "MB/s" in t for t in texts), texts
+    size = plan_size(service, plan.release)
+    assert time.monotonic() - began > (size - there) / 40_000 * 0.8
+    with pytest.raises(ServiceError):
+        service.client.job_resume(job)
+    assert clean.leftovers() == []
+
+
+def plan_size(service: Service, release: str) -> int:
+    return service.client.release_show(release).size_bytes
+
+
+def test_a_job_that_rests_can_be_cancelled_and_is_taken_back(
+    clean: Hosting, service: Service, account: Callable[..., str]
+) -> None:
+    name = account("ferry", pace_kb=20)
+    before = clean.picture("ferry")
+    with service.client as client:
+        job = client.job_start(client.plan_make(PlanNew(account=name, release="tidebook", at="/diary")).id).id
+        until(lambda: list(clean.home("ferry").rglob("archive.part")), "nothing went over")
+        client.job_pause(job)
+        until(lambda: client.job_show(job).state == "paused", "it never came to rest", 10)
+        client.job_cancel(job)
+        ended = service.wait(job, ("cancelled",))
+    assert ended.state == "cancelled" and clean.picture("ferry") == before and clean.leftovers() == []

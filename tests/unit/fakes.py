@@ -16,10 +16,11 @@ from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.places import Place, place_at
 from highshelf.core.placing.falling_back import way_now
 from highshelf.core.placing.pace import Pace
-from highshelf.core.placing.target import fingerprint_of
+from highshelf.core.placing.swapping import IfThere, tree_of
+from highshelf.core.placing.target import look_at
 from highshelf.core.placing.ways import Way
 from highshelf.core.plan import Plan
-from highshelf.core.ports import CancelToken, Capabilities, Entry
+from highshelf.core.ports import CancelToken, Capabilities
 from highshelf.core.release.contents import Contents, Member
 from highshelf.core.release.findings import Findings, find
 from highshelf.core.release.laying import contents_of
@@ -167,7 +168,14 @@ class FakeJob:
     """The port `Job`, in memory. The release's files are `release`; `way` decides how they come to stand in the holding folder."""
 
     def __init__(
-        self, files: Flaky, release: dict[str, bytes], at: str = "/", *, beside: bool = True, site: Site | None = None
+        self,
+        files: Flaky,
+        release: dict[str, bytes],
+        at: str = "/",
+        *,
+        beside: bool = True,
+        site: Site | None = None,
+        if_there: IfThere = "",
     ) -> None:
         self.id = "0123456789ab"
         self._files, self.site = files, site or Site({})
@@ -182,7 +190,13 @@ class FakeJob:
         self.findings: Findings = find(
             self.contents, "yard-1.0.zip", [c for p, data in release.items() for c in read_file(f"yard-1.0/{p}", data)]
         )
-        entries: list[Entry] | None = files.entries(self.place.target) if files.stat(self.place.target) else None
+        self.target = look_at(
+            self.place,
+            lambda path: files.entries(path) if files.stat(path) else None,
+            files.read,
+            tree_of(self.contents.paths()),
+            if_there,
+        )
         self.plan = Plan(
             account="yard",
             release="0" * 64,
@@ -190,9 +204,10 @@ class FakeJob:
             place=at,
             address=self.place.address,
             target=self.place.target,
-            fingerprint=fingerprint_of(entries),
+            fingerprint=self.target.fingerprint,
             way={"name": "helper", "archive": "zip", "reason": ""},
             holding_beside=beside,
+            if_there=if_there,
             database="none",
             acts=(),
         )

@@ -5,9 +5,10 @@ from __future__ import annotations
 import pytest
 
 from highshelf.core.errors import LineDroppedError, TargetError
-from highshelf.core.legs import place, survey, tidy
+from highshelf.core.legs import place, survey, swapping, tidy
 from highshelf.core.legs.job import Done
 from highshelf.core.legs.registry import act_of
+from highshelf.core.placing.swapping import IfThere
 from tests.unit.fakes import FakeJob, Flaky
 
 RELEASE = {
@@ -31,8 +32,8 @@ def host(with_placeholder: bool = True) -> Flaky:
     return files
 
 
-def held(files: Flaky, at: str, beside: bool) -> FakeJob:
-    job = FakeJob(files, RELEASE, at, beside=beside)
+def held(files: Flaky, at: str, beside: bool, if_there: IfThere = "") -> FakeJob:
+    job = FakeJob(files, RELEASE, at, beside=beside, if_there=if_there)
     assert isinstance(place.hold(job), Done)  # type: ignore[arg-type]
     job.unpack()
     files.changes = 0
@@ -58,13 +59,13 @@ def test_the_swap_brings_everything_in_and_the_inverse_takes_it_out(at: str, bes
     files = host()
     before = files.tree()
     job = held(files, at, beside)
-    place.swap(job)  # type: ignore[arg-type]
+    swapping.swap(job)  # type: ignore[arg-type]
     after = files.tree(job.place.target)
     for name, content in RELEASE.items():
         assert after[f"{job.place.target}/{name}"] == content
     assert ("www/index.html" in files.tree("www")) is (at != "/")
     files.write(f"{job.place.target}/settings.php", b"made by the installer")
-    place.unswap(job, job.journal.facts("place", "swap"))  # type: ignore[arg-type]
+    swapping.unswap(job, job.journal.facts("place", "swap"))  # type: ignore[arg-type]
     place.unhold(job, {"folder": job.journal.facts("place", "hold")["folder"]})  # type: ignore[arg-type]
     assert files.tree() == before
 
@@ -74,14 +75,14 @@ def test_the_swap_brings_everything_in_and_the_inverse_takes_it_out(at: str, bes
 def test_a_swap_cut_off_at_any_change_comes_to_the_same_end(at: str, beside: bool, after: bool) -> None:
     whole = host()
     job = held(whole, at, beside)
-    place.swap(job)  # type: ignore[arg-type]
+    swapping.swap(job)  # type: ignore[arg-type]
     expected, changes = whole.tree("www"), whole.changes
     assert changes >= 1
     for number in range(1, changes + 1):
         files = host()
         job = held(files, at, beside)
         files.fail_at, files.after = number, after
-        assert run_through(place.swap, job) == 1
+        assert run_through(swapping.swap, job) == 1
         assert files.tree("www") == expected, f"cut off at change {number}"
 
 
@@ -94,11 +95,11 @@ def test_a_swap_cut_off_at_any_change_is_taken_back_whole(at: str, beside: bool,
         job = held(files, at, beside)
         files.fail_at, files.after = number, after
         try:
-            place.swap(job)  # type: ignore[arg-type]
+            swapping.swap(job)  # type: ignore[arg-type]
         except LineDroppedError:
             files.fail_at = None
         files.fail_at = None
-        place.unswap(job, job.journal.facts("place", "swap"))  # type: ignore[arg-type]
+        swapping.unswap(job, job.journal.facts("place", "swap"))  # type: ignore[arg-type]
         place.unhold(job, job.journal.facts("place", "hold"))  # type: ignore[arg-type]
         assert files.tree() == before, f"cut off at change {number}"
 
@@ -110,11 +111,11 @@ def test_taking_back_cut_off_at_any_change_still_ends_as_it_was(at: str, beside:
         files = host()
         before = files.tree()
         job = held(files, at, beside)
-        place.swap(job)  # type: ignore[arg-type]
+        swapping.swap(job)  # type: ignore[arg-type]
         files.write(f"{job.place.target}/settings.php", b"made by the installer")
         files.changes = 0
         files.fail_at, files.after = number, after
-        run_through(place.unswap, job, job.journal.facts("place", "swap"))
+        run_through(swapping.unswap, job, job.journal.facts("place", "swap"))
         files.fail_at = None
         place.unhold(job, job.journal.facts("place", "hold"))  # type: ignore[arg-type]
         assert files.tree() == before, f"cut off at change {number}"
@@ -140,7 +141,7 @@ def test_nothing_is_swapped_over_what_came_after_the_plan() -> None:
     job = held(files, "/", True)
     files.write("www/wedding.jpg", b"irreplaceable")
     with pytest.raises(TargetError) as caught:
-        place.swap(job)  # type: ignore[arg-type]
+        swapping.swap(job)  # type: ignore[arg-type]
     assert "wedding.jpg" in caught.value.message
     assert "www/index.php" not in files.tree()
 
@@ -168,7 +169,7 @@ def test_the_archive_is_carried_on_from_where_it_was_cut() -> None:
 def test_the_installer_steps_aside_and_comes_back() -> None:
     files = host()
     job = held(files, "/diary", True)
-    place.swap(job)  # type: ignore[arg-type]
+    swapping.swap(job)  # type: ignore[arg-type]
     before = files.tree("www")
     job.site.pages = {"diary/": "<title>Yard</title><p>Welcome aboard</p>"}  # type: ignore[misc]
     tidy.installer_aside(job)  # type: ignore[arg-type]
@@ -185,7 +186,7 @@ def test_the_installer_steps_aside_and_comes_back() -> None:
 def test_an_application_that_needs_its_installer_keeps_it() -> None:
     files = host()
     job = held(files, "/diary", True)
-    place.swap(job)  # type: ignore[arg-type]
+    swapping.swap(job)  # type: ignore[arg-type]
     there = lambda _fields, _session: "<p>fine</p>" if files.stat("www/diary/install") else (500, "broken")  # noqa: E731
     job.site.pages = {"diary/": there}  # type: ignore[misc]
     tidy.installer_aside(job)  # type: ignore[arg-type]
@@ -199,7 +200,7 @@ def test_an_application_that_needs_its_installer_keeps_it() -> None:
 def test_configuration_gets_the_tightest_mode_that_works() -> None:
     files = host()
     job = held(files, "/", True)
-    place.swap(job)  # type: ignore[arg-type]
+    swapping.swap(job)  # type: ignore[arg-type]
     files.write("www/settings.php", b"<?php", 0o666)
     files.write("www/data.log", b"", 0o666)
 
@@ -214,3 +215,147 @@ def test_configuration_gets_the_tightest_mode_that_works() -> None:
     assert isinstance(told, Done) and "settings.php 640" in told.told
     modes = {e.name: e.mode for e in files.entries("www")}
     assert (modes["settings.php"], modes["data.log"]) == (0o640, 0o644)
+
+
+OLD = {
+    "index.php": b"<?php // the old front",
+    "about.html": b"<p>About</p>",
+    "lib/a.php": b"<?php // older",
+    "lib/own/part.php": b"<?php // not the release's",
+    ".well-known/proof.txt": b"yes",
+}
+THERE = [("/", True, "merge"), ("/", False, "merge"), ("/", True, "replace"), ("/", False, "replace")]
+THERE += [("/diary", True, "replace"), ("/diary", False, "merge")]
+
+
+def taken(at: str) -> Flaky:
+    """A host where something stands at the place already."""
+    files = host(with_placeholder=False)
+    target = f"www{at}".rstrip("/")
+    for folder in ("", "lib", "lib/own", ".well-known"):
+        if files.stat(f"{target}/{folder}".rstrip("/")) is None:
+            files.make_folder(f"{target}/{folder}".rstrip("/"))
+    for path, content in OLD.items():
+        files.write(f"{target}/{path}", content)
+    files.changes = 0
+    return files
+
+
+def undo(job: FakeJob) -> None:
+    swapping.unswap(job, job.journal.facts("place", "swap"))  # type: ignore[arg-type]
+    place.unhold(job, job.journal.facts("place", "hold"))  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(("at", "beside", "if_there"), THERE)
+def test_what_stands_there_steps_aside_and_is_kept(at: str, beside: bool, if_there: IfThere) -> None:
+    files = taken(at)
+    before = files.tree()
+    job = held(files, at, beside, if_there)
+    swapping.swap(job)  # type: ignore[arg-type]
+    after = files.tree(job.place.target)
+    for name, content in RELEASE.items():
+        assert after[f"{job.place.target}/{name}"] == content
+    stays = {"lib/own/part.php", "about.html"} if if_there == "merge" else set()
+    for name in ("lib/own/part.php", "about.html"):
+        assert (f"{job.place.target}/{name}" in after) is (name in stays), name
+    assert (after.get(f"{job.place.target}/.well-known/proof.txt") == b"yes") is (at == "/" or if_there == "merge")
+    kept = [p for p in files.tree() if "/.hs-kept-01234567" in f"/{p}" and p.endswith("index.php")]
+    assert len(kept) == 1 and files.read(kept[0]) == OLD["index.php"]
+    assert any(p.startswith("www/.hs-kept") for p in files.tree()) is not beside
+    files.write(f"{job.place.target}/settings.php", b"made by the installer")
+    files.write(f"{job.place.target}/lib/cache.bin", b"made by the application")
+    undo(job)
+    assert files.tree() == before
+
+
+@pytest.mark.parametrize("after", [False, True], ids=["before", "after"])
+@pytest.mark.parametrize(("at", "beside", "if_there"), THERE)
+def test_such_a_swap_cut_off_at_any_change_ends_the_same_and_is_taken_back_whole(
+    at: str, beside: bool, if_there: IfThere, after: bool
+) -> None:
+    whole = taken(at)
+    before = whole.tree()
+    job = held(whole, at, beside, if_there)
+    swapping.swap(job)  # type: ignore[arg-type]
+    expected, changes = whole.tree("www"), whole.changes
+    for number in range(1, changes + 1):
+        files = taken(at)
+        job = held(files, at, beside, if_there)
+        files.fail_at, files.after = number, after
+        assert run_through(swapping.swap, job) == 1
+        assert files.tree("www") == expected, f"cut off at change {number}"
+        files = taken(at)
+        job = held(files, at, beside, if_there)
+        files.fail_at, files.after = number, after
+        with pytest.raises(LineDroppedError):
+            swapping.swap(job)  # type: ignore[arg-type]
+        files.fail_at = None
+        undo(job)
+        assert files.tree() == before, f"taken back after change {number}"
+    for number in range(1, 60):
+        files = taken(at)
+        job = held(files, at, beside, if_there)
+        swapping.swap(job)  # type: ignore[arg-type]
+        files.changes, files.fail_at, files.after = 0, number, after
+        cuts = run_through(swapping.unswap, job, job.journal.facts("place", "swap"))
+        files.fail_at = None
+        place.unhold(job, job.journal.facts("place", "hold"))  # type: ignore[arg-type]
+        assert files.tree() == before, f"taking back cut off at change {number}"
+        if not cuts:
+            return
+    raise AssertionError("taking back never came through uncut")
+
+
+def test_beside_takes_no_name_that_is_taken_and_touches_nothing_else() -> None:
+    files = taken("/")
+    with pytest.raises(TargetError) as caught:
+        FakeJob(files, RELEASE, "/", if_there="beside")
+    assert "index.php" in caught.value.message and "lib" in caught.value.message and "merge" in caught.value.hint
+    for name in ("index.php", "lib/a.php"):
+        files.remove(f"www/{name}")
+    files.remove("www/lib/own/part.php")
+    for folder in ("lib/own", "lib"):
+        files.remove_folder(f"www/{folder}")
+    before = files.tree()
+    job = held(files, "/", True, "beside")
+    swapping.swap(job)  # type: ignore[arg-type]
+    assert {p: c for p, c in files.tree("www").items() if p in before} == {
+        p: c for p, c in before.items() if p.startswith("www/")
+    }
+    undo(job)
+    assert files.tree() == before
+
+
+def test_a_folder_where_the_release_has_a_file_is_in_the_way_even_of_merging() -> None:
+    files = host(with_placeholder=False)
+    files.make_folder("www/index.php")
+    with pytest.raises(TargetError) as caught:
+        FakeJob(files, RELEASE, "/", if_there="merge")
+    assert "index.php" in caught.value.message
+
+
+def test_a_merge_is_bound_to_what_was_seen_below_too() -> None:
+    files = taken("/")
+    job = held(files, "/", True, "merge")
+    files.write("www/lib/a.php", b"<?php // changed by somebody since the plan")
+    with pytest.raises(TargetError) as caught:
+        swapping.swap(job)  # type: ignore[arg-type]
+    assert "changed since the plan" in caught.value.message
+
+
+def test_a_folder_of_the_host_is_joined_and_its_files_stay() -> None:
+    files = taken("/")
+    for path in ("index.php", "about.html", "lib/a.php", "lib/own/part.php"):
+        files.remove(f"www/{path}")
+    for folder in ("lib/own", "lib"):
+        files.remove_folder(f"www/{folder}")
+    before = files.tree()
+    release = {"index.php": b"<?php", ".well-known/security.txt": b"mailto"}
+    job = FakeJob(files, release, "/")
+    place.hold(job)  # type: ignore[arg-type]
+    job.unpack()
+    swapping.swap(job)  # type: ignore[arg-type]
+    tree = files.tree("www/.well-known")
+    assert tree == {"www/.well-known/proof.txt": b"yes", "www/.well-known/security.txt": b"mailto"}
+    undo(job)
+    assert files.tree() == before

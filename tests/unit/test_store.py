@@ -12,7 +12,7 @@ from alembic.config import Config
 from sqlmodel import SQLModel, create_engine
 
 from highshelf.core.errors import ArchiveError, InputError, NotFoundError, TargetError
-from highshelf.core.release.contents import Member, to_lines
+from highshelf.core.release.contents import Contents, Member, to_lines
 from highshelf.core.release.laying import contents_of
 from highshelf.engine.connections import Connected, Connections
 from highshelf.engine.planner import Planner, find_release
@@ -186,6 +186,9 @@ def release(store: Store, databases: list[str]) -> None:
         "files": 3,
         "wrapper": "",
     }
+    contents = Contents("", (Member("index.php", 9, "00" * 32),))
+    store.shelf.folder("ab" * 32).mkdir(parents=True, exist_ok=True)
+    (store.shelf.folder("ab" * 32) / "contents.jsonl").write_text("".join(to_lines(contents)))
     store.add(ReleaseRow(sha256="ab" * 32, findings=findings, **row))  # type: ignore[arg-type]
 
 

@@ -50,6 +50,14 @@ WayName = Annotated[
         help="How the files go over instead of the best way: shell-stream, shell-unzip, shell-tar, shell-php, helper, files.",
     ),
 ]
+IfThere = Annotated[
+    str,
+    typer.Option(
+        "--if-there",
+        help="What becomes of what stands at the place: beside (it stays), merge (a file that both have steps aside), "
+        "replace (all of it steps aside). What steps aside is kept. Refused when left out.",
+    ),
+]
 Keep = Annotated[
     bool, typer.Option("--keep", help="When the job fails, leave everything as it is instead of taking it back.")
 ]
@@ -58,7 +66,9 @@ SiteAddress = Annotated[
 ]
 Follow = Annotated[bool, typer.Option("--follow/--no-follow", help="Stay and tell what happens.")]
 PIPE_SECONDS = 10
+SHOWN = 12
 WAYS = ("", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files")
+IF_THERE = ("", "beside", "merge", "replace")
 KINDS = ("", "none", "mariadb", "postgresql")
 EXITS = {"done": DONE, "waiting": WAITING, "failed": FAILED, "cancelled": FAILED}
 
@@ -72,6 +82,7 @@ def _new(
     database: str,
     primer: str,
     way: str,
+    if_there: str,
     as_json: bool,
 ) -> PlanNew:
     settings: dict[str, str] = {}
@@ -90,6 +101,8 @@ def _new(
         )
     if way not in WAYS:
         fail("input", f"--way {way} is no way", "say one of " + ", ".join(WAYS[1:]), as_json, USAGE)
+    if if_there not in IF_THERE:
+        fail("input", f"--if-there {if_there} is none of them", "say " + ", ".join(IF_THERE[1:]), as_json, USAGE)
     return PlanNew(
         account=account,
         site=site,
@@ -99,7 +112,12 @@ def _new(
         database=database,
         primer=primer,
         way=way,
+        if_there=if_there,
     )
+
+
+def _some(names: list[str]) -> str:
+    return ", ".join(names[:SHOWN]) + (f" and {len(names) - SHOWN} more" if len(names) > SHOWN else "")
 
 
 def _about(seconds: float) -> str:
@@ -124,7 +142,8 @@ def _print_plan(plan: PlanOut) -> None:
             ),
             ("pace", f"at most {plan.pace_bytes // 1000} kB a second" if plan.pace_bytes else ""),
             ("database", plan.database),
-            ("touches", ", ".join(plan.touches) or "nothing that is there already"),
+            ("what is there", plan.there),
+            ("touches", _some(plan.touches) or "nothing that is there already"),
         ]
     )
     leg = ""
@@ -148,10 +167,11 @@ def plan(
     database: Database = "",
     primer: Primer = "",
     way: WayName = "",
+    if_there: IfThere = "",
     as_json: Json = False,
 ) -> None:
     """Say what an installation would do, act by act, and how to do each by hand. Nothing is changed."""
-    new = _new(release, account, site, at, settings, database, primer, way, as_json)
+    new = _new(release, account, site, at, settings, database, primer, way, if_there, as_json)
     with client(as_json) as service:
         made = service.plan_make(new)
         show(made, as_json, lambda: _print_plan(made))
@@ -166,12 +186,13 @@ def install(
     database: Database = "",
     primer: Primer = "",
     way: WayName = "",
+    if_there: IfThere = "",
     keep: Keep = False,
     follow: Follow = True,
     as_json: Json = False,
 ) -> None:
     """Install a release on an account: make the plan, run it, tell what happens. Exit code 3 means it waits for an answer."""
-    new = _new(release, account, site, at, settings, database, primer, way, as_json)
+    new = _new(release, account, site, at, settings, database, primer, way, if_there, as_json)
     with client(as_json) as service:
         made = service.plan_make(new)
         job = service.job_start(made.id, keep=keep)

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
+from highshelf.core.placing.swapping import IfThere
 from highshelf.core.placing.ways import Way
 from highshelf.core.sizes import size_text
+
+SHOWN = 12
 
 
 @dataclass(frozen=True)
@@ -25,6 +29,7 @@ class Plan:
     `site` is the address of a further site of the account, or "" for its own.
     `licence` is the filed licence key that the job takes, by its id.
     `ways` are all that are open, the chosen one first: the next takes the place of one that fails.
+    `if_there` is what becomes of what stands there: refused when "".
     `pace_bytes` is the most that may go over in a second, 0 for no limit.
     `settings` are values an operator gave (`?` means: ask when needed); secrets among them are in the strongbox.
     """
@@ -50,6 +55,7 @@ class Plan:
     licence: str = ""
     ways: tuple[dict[str, Any], ...] = ()
     pace_bytes: int = 0
+    if_there: IfThere = ""
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -75,6 +81,7 @@ def planned_acts(
     database: str,
     placeholders: tuple[str, ...],
     installers: list[str],
+    aside: Sequence[str] = (),
 ) -> tuple[PlannedAct, ...]:
     """The acts of an install job in practice's order, each with how to do it by hand."""
     megabytes = size_text(size_bytes)
@@ -98,6 +105,15 @@ def planned_acts(
         acts.append(
             PlannedAct(
                 "place", f"the host's placeholder page {name} steps aside and is kept for undo", f"rename {name}"
+            )
+        )
+    if aside:
+        shown = ", ".join(aside[:SHOWN]) + (f" and {len(aside) - SHOWN} more" if len(aside) > SHOWN else "")
+        acts.append(
+            PlannedAct(
+                "place",
+                f"{len(aside)} that stand there step aside and are kept, out of the web's reach: {shown}",
+                "move each into a folder beside the document root before the new files come",
             )
         )
     if database != "none":

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import posixpath
 import threading
 import time
 from collections.abc import Callable, Collection, Mapping, Sequence
@@ -19,7 +18,8 @@ from highshelf.core.errors import (
 from highshelf.core.legs.trees import entries_or_none
 from highshelf.core.places import Place, place_at
 from highshelf.core.placing.estimate import Line
-from highshelf.core.placing.target import Target, describe_target, judge_target
+from highshelf.core.placing.swapping import IfThere, tree_of
+from highshelf.core.placing.target import Target, describe_target, look_at
 from highshelf.core.placing.ways import Ground, ordered_ways
 from highshelf.core.plan import Plan, planned_acts
 from highshelf.core.ports import HostFiles, Shell
@@ -27,6 +27,7 @@ from highshelf.core.primers.models import ApplicationPrimer
 from highshelf.core.primers.recognise import recognise_application
 from highshelf.core.release.findings import Findings
 from highshelf.core.release.matching import MatchLine, match
+from highshelf.core.survey.neighbours import application_at
 from highshelf.core.survey.probes import can_hold_beside
 from highshelf.core.values import ASK, CATALOGUE, check_settings
 from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
@@ -48,7 +49,17 @@ class _Seen:
     rtt_seconds: float | None = None
 
 
-Look = Callable[[Account, Place], _Seen]
+@dataclass(frozen=True)
+class Wish:
+    """What is to go there, and what is to become of what stands there."""
+
+    if_there: IfThere = ""
+    release: str = ""
+    paths: frozenset[str] = frozenset()
+
+
+NOTHING = Wish()
+Look = Callable[[Account, Place, Wish], _Seen]
 GLANCE_SECONDS = 20.0
 # Said instead of a primer's name: do without, even if one fits.
 NO_PRIMER = "none"
@@ -69,18 +80,18 @@ class Glances:
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         self._clock = clock
-        self._seen: dict[tuple[Account, Place], tuple[float, _Seen | HighShelfError]] = {}
+        self._seen: dict[tuple[Account, Place, Wish], tuple[float, _Seen | HighShelfError]] = {}
         self._lock = threading.Lock()
 
     def kept(self, look: Look) -> Look:
-        def cached(account: Account, place: Place) -> _Seen:
+        def cached(account: Account, place: Place, wish: Wish) -> _Seen:
             # The first look pins the server's identity: the account is the same one all the same.
-            key = (replace(account, fingerprint=""), place)
+            key = (replace(account, fingerprint=""), place, replace(wish, paths=frozenset()))
             with self._lock:
                 fresh = self._clock() - GLANCE_SECONDS
                 self._seen = {k: v for k, v in self._seen.items() if v[0] > fresh}
                 known = self._seen.get(key)
-            found = known[1] if known is not None else self._try(look, account, place)
+            found = known[1] if known is not None else self._try(look, account, place, wish)
             with self._lock:
                 self._seen.setdefault(key, (self._clock(), found))
             if isinstance(found, HighShelfError):
@@ -89,9 +100,9 @@ class Glances:
 
         return cached
 
-    def _try(self, look: Look, account: Account, place: Place) -> _Seen | HighShelfError:
+    def _try(self, look: Look, account: Account, place: Place, wish: Wish) -> _Seen | HighShelfError:
         try:
-            return look(account, place)
+            return look(account, place, wish)
         except HighShelfError as fault:
             return fault
 
@@ -106,7 +117,7 @@ class Planner:
     def _account(self, name: str, site: str) -> Account:
         return at_site(self._store, account_of(self._store.get(AccountRow, name, "account")), site)
 
-    def _look(self, account: Account, place: Place) -> _Seen:
+    def _look(self, account: Account, place: Place, wish: Wish) -> _Seen:
         """Log in once and see what a plan depends on; pins the server's identity when none is known yet."""
         connected = self._connections.open(account)
         try:
@@ -116,7 +127,7 @@ class Planner:
             if connected.files.stat(account.root) is None:
                 hint = f"`highshelf account check {account.name}` lists what is"
                 raise TargetError(f"the document root {account.root} is not there", hint=hint)
-            target = look(connected.files, place)
+            target = look(connected.files, place, wish)
             beside = can_hold_beside(connected.files, account.root)
             seen = _Seen(target, find_tools(connected.shell), beside, _round_trip(connected.files, account.root))
         finally:
@@ -154,6 +165,7 @@ class Planner:
         database: str = "",
         primer: str = "",
         way: str = "",
+        if_there: IfThere = "",
     ) -> PlanRow:
         """Look at the target and say what would be done. Secret settings go to the strongbox, under the plan's id.
 
@@ -171,6 +183,7 @@ class Planner:
             database=database,
             primer=primer,
             way=way,
+            if_there=if_there,
         )
         plan_id = new_id()
         for name, value in settings.items():
@@ -190,6 +203,7 @@ class Planner:
         database: str = "",
         primer: str = "",
         way: str = "",
+        if_there: IfThere = "",
     ) -> Plan:
         """The plan; secret settings are not in it."""
         check_settings(dict(settings))
@@ -198,7 +212,8 @@ class Planner:
         findings = findings_of(release)
         place = place_at(account.root, account.address, at)
         application, faulty = self._application_primer(primer, release)
-        seen = look(account, place)
+        paths = self._store.shelf.contents(release.sha256).paths()
+        seen = look(account, place, Wish(if_there, release.sha256, frozenset(paths)))
         kind = _database_kind(database, findings, application)
         row = self._store.get(AccountRow, account_name, "account")
         ways = ordered_ways(self._ways(release, account, seen, row), way)
@@ -206,6 +221,7 @@ class Planner:
         if not place.folder and row.facts.get("site.refused"):
             _check_names(row.facts["site.refused"], self._store.shelf.contents(release.sha256).top_names())
         warnings = _warnings(account, findings, kind) + _from_survey(row.facts)
+        warnings += _of_what_is_there(seen, if_there, row.facts)
         warnings += _red(match(findings, row.facts, unpacked_bytes=release.unpacked_bytes, database=kind))
         warnings += [f"the primer {name} has faults and was not looked at: `highshelf primer check`" for name in faulty]
         licence, told = self._licence(release, account.name, settings)
@@ -222,6 +238,7 @@ class Planner:
             way=asdict(chosen),
             ways=tuple(asdict(w) for w in ways),
             pace_bytes=row.pace_kb * 1000,
+            if_there=if_there,
             holding_beside=seen.beside,
             database=kind,
             acts=planned_acts(
@@ -232,11 +249,12 @@ class Planner:
                 database=kind,
                 placeholders=seen.target.placeholders,
                 installers=findings.installer_entries(),
+                aside=[p for p in seen.target.swap.aside if p not in seen.target.placeholders],
             ),
             warnings=tuple(warnings),
             settings=open_settings,
             primer=application.name if application else "",
-            touches=seen.target.placeholders,
+            touches=seen.target.swap.aside,
             there=describe_target(place.target, seen.target),
             asks=tuple(_asks(account, kind, settings)),
             site="" if site == "" else account.address,
@@ -327,6 +345,20 @@ def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
     return found
 
 
+def _of_what_is_there(seen: _Seen, if_there: str, facts: Mapping[str, Any]) -> list[str]:
+    """What an administrator should know before something steps aside, or stays."""
+    found, target = [], seen.target
+    kept = [p for p in target.swap.aside if p not in target.placeholders]
+    if kept and not seen.beside:
+        told = "what steps aside is kept in a folder inside the document root: nothing beside it can be written"
+        shut = facts.get("web.htaccess") in ("ignored", "limited")
+        found.append(told + (", and .htaccess, which would shut it to the web, is not honoured there" if shut else ""))
+    fronts = [n for n in target.others if n.startswith("index.") and n not in kept]
+    if if_there and fronts:
+        found.append(f"{', '.join(fronts)} stays there: which front page is shown is the web server's choice")
+    return found
+
+
 def _check_names(refused: Collection[str], wanted: Collection[str]) -> None:
     """Raises TargetError when the release brings a folder that the account's server lets nobody make there."""
     if both := sorted(set(refused) & set(wanted)):
@@ -373,10 +405,16 @@ def _round_trip(files: HostFiles, path: str) -> float:
     return min(found)
 
 
-def look(files: HostFiles, place: Place) -> Target:
-    """What stands at the place. Raises TargetError."""
-    entries = entries_or_none(files, place.target)
-    return judge_target(place.target, entries, lambda name: files.read(posixpath.join(place.target, name)))
+def look(files: HostFiles, place: Place, wish: Wish = NOTHING) -> Target:
+    """What stands at the place, and what a swap would move. Raises TargetError."""
+    return look_at(
+        place,
+        lambda path: entries_or_none(files, path),
+        files.read,
+        tree_of(wish.paths),
+        wish.if_there,
+        known=lambda entries: application_at(files, place.target, list(entries)),
+    )
 
 
 def find_tools(shell: Shell | None) -> set[str]:

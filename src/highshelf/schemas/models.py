@@ -257,6 +257,11 @@ class PlanNew(Public):
     way: Literal["", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files"] = Field(
         "", description="how the files go over, instead of the best way that is open"
     )
+    if_there: Literal["", "beside", "merge", "replace"] = Field(
+        "",
+        description="what becomes of what stands at the place: beside (it stays, no name may be taken), merge (a file that both have "
+        "steps aside and is kept), replace (all but the host's own steps aside and is kept); refused when left out",
+    )
 
 
 class PlannedActOut(Public):
@@ -292,6 +297,7 @@ class PlanOut(Public):
     ways: list[WayOut] = Field(
         [], description="all that are open: the chosen one, then what takes its place if it fails"
     )
+    if_there: str = ""
     pace_bytes: int = Field(0, description="the most that may go over in a second; 0 is no limit")
     database: str
     acts: list[PlannedActOut]

@@ -65,7 +65,7 @@ class Teller:
         figures |= {"bytes": done, "of": self._size, "rate": round(rate)}
         if rate and done < self._size:
             figures["left_seconds"] = round((self._size - done) / rate)
-            text += f", {rate / 1e6:.1f} MB/s, {_time_text(figures['left_seconds'])} left"
+            text += f", {size_text(round(rate))}/s, {_time_text(figures['left_seconds'])} left"
         self._job.say(text, **figures)
 
     def ended(self) -> str:
@@ -88,7 +88,9 @@ def carry_archive(job: Job, name: str) -> Result:
     with job.pace().reader(job.archive(job.way.archive)) as source:
         size = source.seek(0, 2)
         there = files.stat(path)
-        offset = max(0, min(there.size_bytes, size) - UNSURE_BYTES) if there is not None else 0
+        # Many blocks in flight on one connection may arrive out of order; over FTP what is there is there.
+        unsure = UNSURE_BYTES if files.capabilities.parallel else 0
+        offset = max(0, min(there.size_bytes, size) - unsure) if there is not None else 0
         if there is not None and offset:
             job.say(f"the archive is there up to {there.size_bytes} bytes; going on from {offset}", offset=offset)
         teller = Teller(job, size, offset)

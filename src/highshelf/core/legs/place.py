@@ -5,19 +5,17 @@ Nothing that stood there is overwritten: the target was judged when the plan was
 
 from __future__ import annotations
 
-import base64
 import posixpath
 import shlex
 from collections.abc import Callable
 from typing import Any
 
-from highshelf.core.errors import HelperError, HighShelfError, IdentityError, MissingFileError, TransferError
+from highshelf.core.errors import HelperError, HighShelfError, IdentityError, TransferError
 from highshelf.core.legs.carrying import PART, carry_archive, carry_files, carry_stream, compare_by_listing
 from highshelf.core.legs.job import Act, Done, Job, More, Result
-from highshelf.core.legs.survey import look_at_target
+from highshelf.core.legs.swapping import DENY, swap, unswap
 from highshelf.core.legs.trees import (
     clear_leftovers,
-    entries_or_none,
     holding_folder,
     remove_tree,
     run_or_fail,
@@ -28,7 +26,6 @@ from highshelf.core.placing.falling_back import next_way
 from highshelf.core.placing.identity import compare
 from highshelf.core.placing.ways import Way
 
-DENY = b"<IfModule mod_authz_core.c>\nRequire all denied\n</IfModule>\n<IfModule !mod_authz_core.c>\nDeny from all\n</IfModule>\n"
 UNZIP_WITH_PHP = (
     "$a = new ZipArchive(); if ($a->open('archive.zip') !== true || !$a->extractTo('tree'))"
     " { fwrite(STDERR, 'cannot unpack'); exit(1); }"
@@ -186,106 +183,6 @@ def _hashes_by_helper(job: Job) -> dict[str, str]:
             return hashes
         if not answer["hashes"]:
             raise IdentityError("the helper makes no progress in comparing files")
-
-
-def swap(job: Job) -> Result:
-    files, place = job.files(), job.place
-    facts = job.journal.facts("place", "swap")
-    source = unpacked_tree(job)
-    if not facts:
-        target = look_at_target(job)
-        kept = {n: base64.b64encode(files.read(posixpath.join(place.target, n))).decode() for n in target.placeholders}
-        there = entries_or_none(files, place.target) or []
-        facts = {
-            "whole": not target.exists,
-            "placeholders": kept,
-            "modes": {e.name: e.mode for e in there if e.name in kept},
-            "before": [e.name for e in there],
-            "made": _missing_parents(job),
-        }
-        job.journal.intend("place", "swap", facts)
-    if facts["whole"]:
-        for parent in facts["made"]:
-            if files.stat(parent) is None:
-                files.make_folder(parent)
-        if files.stat(place.target) is None:
-            files.rename(source, place.target)
-        return Done(f"swapped into {place.target} in one move", facts)
-    _swap_entries(job, source, facts)
-    return Done(f"swapped into {place.target}: {len(job.contents.top_names())} entries, the front page last", facts)
-
-
-def _missing_parents(job: Job) -> list[str]:
-    """Folders between the document root and the target that have to be made, outermost first."""
-    parts = job.place.folder.split("/")[:-1] if job.place.folder else []
-    paths = [posixpath.join(job.place.root, *parts[: i + 1]) for i in range(len(parts))]
-    return [p for p in paths if job.files().stat(p) is None]
-
-
-def _swap_entries(job: Job, source: str, facts: dict[str, Any]) -> None:
-    files, target = job.files(), job.place.target
-    present = {e.name for e in entries_or_none(files, source) or []}
-    ordered = sorted(present, key=lambda n: (n.startswith("index."), n))
-    for name in facts["placeholders"]:
-        # What steps aside waits in the holding folder; its content is in the journal as well.
-        if name not in present or files.stat(posixpath.join(source, name)) is not None:
-            aside = posixpath.join(holding_folder(job), "aside-" + name)
-            if files.stat(aside) is None and files.stat(posixpath.join(target, name)) is not None:
-                files.rename(posixpath.join(target, name), aside)
-    for name in ordered:
-        if files.stat(posixpath.join(target, name)) is None:
-            files.rename(posixpath.join(source, name), posixpath.join(target, name))
-
-
-def unswap(job: Job, facts: dict[str, Any]) -> None:
-    """Take out what came in (and what the application made since), put back what stepped aside."""
-    files, place = job.files(), job.place
-    hold_path = holding_folder(job)
-    if files.stat(hold_path) is None:
-        files.make_folder(hold_path)
-        if not job.plan.holding_beside:
-            files.write(posixpath.join(hold_path, ".htaccess"), DENY, 0o644)
-    undone = posixpath.join(hold_path, "undone")
-    if facts["whole"]:
-        if files.stat(place.target) is not None and files.stat(undone) is None:
-            files.rename(place.target, undone)
-        for parent in reversed(facts["made"]):
-            if not entries_or_none(files, parent):
-                _remove_if_there(job, parent)
-        return
-    if files.stat(undone) is None:
-        files.make_folder(undone)
-    stays = set(facts["before"]) | {posixpath.basename(hold_path)}
-    stays -= set(facts["placeholders"])
-    for entry in entries_or_none(files, place.target) or []:
-        # A placeholder that had not stepped aside yet is still the host's own.
-        untouched = (
-            entry.name in facts["placeholders"] and files.stat(posixpath.join(hold_path, "aside-" + entry.name)) is None
-        )
-        came_in = (
-            files.stat(posixpath.join(unpacked_tree(job), entry.name)) is None
-            and entry.name in job.contents.top_names()
-        )
-        if entry.name in stays or (untouched and not came_in):
-            continue
-        files.rename(posixpath.join(place.target, entry.name), posixpath.join(undone, entry.name))
-    for name, content in facts["placeholders"].items():
-        if files.stat(posixpath.join(place.target, name)) is not None:
-            continue
-        aside = posixpath.join(hold_path, "aside-" + name)
-        if files.stat(aside) is not None:
-            # The very file that stepped aside: its time, mode and owner come back with it.
-            files.rename(aside, posixpath.join(place.target, name))
-        else:
-            mode = facts.get("modes", {}).get(name) or 0o644
-            files.write(posixpath.join(place.target, name), base64.b64decode(content), mode)
-
-
-def _remove_if_there(job: Job, folder: str) -> None:
-    try:
-        job.files().remove_folder(folder)
-    except MissingFileError:
-        pass
 
 
 def drop_archive(job: Job) -> Result:

@@ -10,7 +10,8 @@ from highshelf.core.errors import HelperError, TargetError
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.trees import clear_leftovers, entries_or_none
 from highshelf.core.placing.falling_back import next_way
-from highshelf.core.placing.target import Target, judge_target
+from highshelf.core.placing.swapping import tree_of
+from highshelf.core.placing.target import Target, look_at
 from highshelf.core.ports import HELPER_TRACES
 from highshelf.core.prove.root import prove_root
 
@@ -26,12 +27,17 @@ def look_at_target(job: Job) -> Target:
         raise TargetError(
             f"the document root {place.root} is not there", hint="check its name with `highshelf account check`"
         )
-    entries = entries_or_none(files, place.target)
-    if entries is not None:
-        # A holding folder or helper of this very job, left by a step that was cut off, is ours.
-        own = {posixpath.basename(p) for p in job.leftovers()} | {f".hs-hold-{job.id[:8]}"}
-        entries = [e for e in entries if not any(e.name.removesuffix(t) in own for t in HELPER_TRACES)]
-    target = judge_target(place.target, entries, lambda name: files.read(posixpath.join(place.target, name)))
+    # A holding folder or helper of this very job, left by a step that was cut off, is ours.
+    names = [posixpath.basename(p) for p in job.leftovers()]
+    own = {n + t for n in names for t in HELPER_TRACES} | {f".hs-hold-{job.id[:8]}"}
+    target = look_at(
+        place,
+        lambda path: entries_or_none(files, path),
+        files.read,
+        tree_of(job.contents.paths()),
+        job.plan.if_there,
+        own=own,
+    )
     if target.fingerprint != job.plan.fingerprint:
         raise TargetError(f"{place.target} changed since the plan was made", hint="make a new plan and look at it")
     return target

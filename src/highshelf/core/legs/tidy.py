@@ -9,7 +9,7 @@ from typing import Any
 from highshelf.core.errors import ProofError, TransferError
 from highshelf.core.legs.configure import can_ask_php, database_login
 from highshelf.core.legs.job import Act, Done, Job, Result
-from highshelf.core.legs.place import DENY
+from highshelf.core.legs.swapping import DENY
 from highshelf.core.legs.trees import clear_leftovers, entries_or_none, holding_folder, remove_tree
 from highshelf.core.legs.walk import installing
 from highshelf.core.pages.page import Page

@@ -24,6 +24,12 @@ def holding_folder(job: Job) -> str:
     return posixpath.join(parent, f".hs-hold-{job.id[:8]}")
 
 
+def kept_folder(job: Job) -> str:
+    """Where what an installation replaced is kept after it: beside the document root, or inside it."""
+    parent = job.place.beside_root if job.plan.holding_beside else job.place.root
+    return posixpath.join(parent, f".hs-kept-{job.id[:8]}")
+
+
 def unpacked_tree(job: Job) -> str:
     return posixpath.join(holding_folder(job), "tree", job.contents.wrapper).rstrip("/")
 

@@ -3,28 +3,17 @@
 from __future__ import annotations
 
 import hashlib
+import posixpath
 import re
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass, field, replace
 
 from highshelf.core.errors import TargetError
+from highshelf.core.places import Place
+from highshelf.core.placing.furniture import FURNITURE, OURS, PLACEHOLDERS
+from highshelf.core.placing.swapping import IfThere, Swap, Tree, plan_swap
 from highshelf.core.ports import Entry
 
-FURNITURE = {
-    "cgi-bin",
-    ".well-known",
-    "stats",
-    "webstat",
-    "webalizer",
-    "awstats",
-    "error",
-    "errors",
-    "error_docs",
-    "logs",
-    ".ftpquota",
-    ".quota",
-}
-PLACEHOLDERS = ("index.html", "index.htm", "default.html", "default.htm", "index.shtml")
 # A page the host puts into an empty document root says so, in a few words of its customers' languages.
 PLACEHOLDER_WORDS = re.compile(
     r"reserved|coming soon|under construction|parked|placeholder|default (web ?)?page|will be here|webspace|web space|it works|"
@@ -37,18 +26,19 @@ APPLICATION_MARKS = re.compile(
 )
 
 
-# Probes and helpers of High Shelf itself: they come and go while somebody checks the account beside a plan or a job.
-OURS = re.compile(r"hs-[0-9a-f]{24}(\.txt|\.php)?(\.seen\.(php|txt))?")
-
-
 @dataclass(frozen=True)
 class Target:
-    """What was seen: whether the folder is there, the host's furniture that stays, placeholders that step aside."""
+    """What was seen: whether the folder is there, the host's furniture that stays, placeholders that step aside.
+
+    `others` is what else stands there; `swap` is what will move, where the release was known.
+    """
 
     exists: bool
     furniture: tuple[str, ...]
     placeholders: tuple[str, ...]
     fingerprint: str
+    others: tuple[str, ...] = ()
+    swap: Swap = field(default_factory=Swap)
 
 
 def describe_target(path: str, target: Target) -> str:
@@ -56,6 +46,8 @@ def describe_target(path: str, target: Target) -> str:
     if not target.exists:
         return f"nothing: the folder {path} will be made"
     parts = [f"{target.placeholders[0]} (the host's placeholder page, it steps aside)"] if target.placeholders else []
+    if target.others:
+        parts.append(f"{len(target.others)} other files and folders ({_names(target.others)})")
     if target.furniture:
         parts.append(", ".join(target.furniture) + " (the host's own, stays)")
     return "; ".join(parts) or f"the folder {path}, empty"
@@ -70,8 +62,19 @@ def fingerprint_of(entries: Sequence[Entry] | None) -> str:
     return hashlib.sha256("\n".join(lines).encode()).hexdigest()[:16]
 
 
-def judge_target(path: str, entries: Sequence[Entry] | None, read: Callable[[str], bytes]) -> Target:
+def judge_target(
+    path: str,
+    entries: Sequence[Entry] | None,
+    read: Callable[[str], bytes],
+    *,
+    if_there: IfThere = "",
+    known: str = "",
+) -> Target:
     """Look at a listing and say what may stay and what steps aside.
+
+    Args:
+        if_there: what the administrator chose for what stands there; "" refuses it.
+        known: the application that stands there, where it is known by name.
 
     Raises:
         TargetError: something stands there that is not the host's furniture; nothing was touched.
@@ -88,13 +91,54 @@ def judge_target(path: str, entries: Sequence[Entry] | None, read: Callable[[str
             placeholders.append(entry.name)
         else:
             foreign.append(entry)
-    if foreign:
+    if foreign and not if_there:
         raise TargetError(
-            f"{path} is not empty: {_describe(foreign)}",
-            hint="choose another place, or clear the folder by hand after keeping what is in it",
+            f"{path} is not empty: {_describe(foreign, known)}",
+            hint="choose another place; or say what is to become of it: beside (it stays, the release may bring no name that is taken), "
+            "merge (a file that both have steps aside) or replace (all of it steps aside); what steps aside is kept",
             entries=[e.name for e in foreign[:20]],
         )
-    return Target(True, tuple(furniture), tuple(placeholders), fingerprint_of(entries))
+    others = tuple(e.name + ("/" if e.kind == "folder" else "") for e in foreign)
+    return Target(True, tuple(furniture), tuple(placeholders), fingerprint_of(entries), others)
+
+
+def look_at(
+    place: Place,
+    listing: Callable[[str], list[Entry] | None],
+    read: Callable[[str], bytes],
+    wanted: Tree,
+    if_there: IfThere = "",
+    *,
+    own: Collection[str] = (),
+    known: Callable[[Sequence[Entry]], str] = lambda _: "",
+) -> Target:
+    """What stands at a place, and what a swap would move there.
+
+    Args:
+        listing, read: a folder's entries (None: not there) and a file's first bytes, by path as the login sees it.
+        wanted: the release, as `swapping.tree_of` makes it.
+        own: names that come and go with this very job.
+        known: names the application that stands there, from its entries.
+
+    Raises:
+        TargetError: what stands there forbids it.
+    """
+    path = place.target
+    entries = listing(path)
+    if entries is not None:
+        entries = [e for e in entries if e.name not in own]
+    if entries is None:
+        return judge_target(path, None, read)
+    name = known(entries) if not if_there else ""
+    target = judge_target(path, entries, lambda name: read(posixpath.join(path, name)), if_there=if_there, known=name)
+    seen = [e.name for e in entries if OURS.fullmatch(e.name)]
+
+    def below(folder: str) -> list[Entry]:
+        return (listing(posixpath.join(path, folder)) or []) if folder else entries
+
+    swap = plan_swap(wanted, below, target.placeholders, if_there, seen)
+    prints = target.fingerprint + (f"-{swap.fingerprint}" if swap.fingerprint else "")
+    return replace(target, swap=swap, fingerprint=prints)
 
 
 def _is_placeholder(entry: Entry, read: Callable[[str], bytes]) -> bool:
@@ -103,12 +147,18 @@ def _is_placeholder(entry: Entry, read: Callable[[str], bytes]) -> bool:
     return bool(PLACEHOLDER_WORDS.search(read(entry.name).decode("utf-8", "replace")))
 
 
-def _describe(foreign: Sequence[Entry]) -> str:
-    names = ", ".join(e.name + ("/" if e.kind == "folder" else "") for e in foreign[:6])
-    more = f" and {len(foreign) - 6} more" if len(foreign) > 6 else ""
+def _names(names: Sequence[str]) -> str:
+    more = f" and {len(names) - 6} more" if len(names) > 6 else ""
+    return ", ".join(names[:6]) + more
+
+
+def _describe(foreign: Sequence[Entry], known: str) -> str:
+    names = _names([e.name + ("/" if e.kind == "folder" else "") for e in foreign])
+    if known:
+        return f"another application stands there: {known} ({names})"
     looks = (
         "another application stands there"
         if any(APPLICATION_MARKS.search(e.name) for e in foreign)
         else "other files stand there"
     )
-    return f"{looks} ({names}{more})"
+    return f"{looks} ({names})"

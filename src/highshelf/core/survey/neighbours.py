@@ -8,7 +8,7 @@ import re
 from dataclasses import dataclass
 
 from highshelf.core.errors import HighShelfError
-from highshelf.core.placing.target import FURNITURE
+from highshelf.core.placing.furniture import FURNITURE
 from highshelf.core.ports import Entry, HostFiles
 from highshelf.core.survey.lines import Survey
 from highshelf.core.survey.roots import listing_of
@@ -43,6 +43,11 @@ def find_neighbours(files: HostFiles, root: str) -> list[Neighbour]:
         if _is_application(inside) and any(e.name.lower() == "index.php" for e in inside):
             found.append(Neighbour(path, _name(files, path, inside)))
     return found
+
+
+def application_at(files: HostFiles, path: str, entries: list[Entry]) -> str:
+    """What the application in a folder calls itself, or "" when none stands there or it does not tell."""
+    return _name(files, path, entries) if _is_application(entries) else ""
 
 
 def _is_application(entries: list[Entry]) -> bool:

@@ -1,0 +1,225 @@
+"""Swap: what steps aside is kept, what was prepared comes in by rename, front pages last; and the way back.
+
+Rules:
+1. What moves is settled and journalled before the first move; what moved already is told by where it is now.
+2. What steps aside is moved, never copied or removed: its time, mode and owner come back with it.
+3. Placeholder pages wait in the holding folder and are in the journal as well. All else waits in a folder of its own that outlives
+   the job, outside what the web serves where that can be.
+"""
+
+from __future__ import annotations
+
+import base64
+import posixpath
+from collections import defaultdict
+from typing import Any
+
+from highshelf.core.errors import MissingFileError
+from highshelf.core.legs.job import Done, Job, Result
+from highshelf.core.legs.survey import look_at_target
+from highshelf.core.legs.trees import entries_or_none, holding_folder, kept_folder, remove_tree, unpacked_tree
+from highshelf.core.placing.target import Target
+
+DENY = b"<IfModule mod_authz_core.c>\nRequire all denied\n</IfModule>\n<IfModule !mod_authz_core.c>\nDeny from all\n</IfModule>\n"
+
+
+def swap(job: Job) -> Result:
+    place = job.place
+    facts = job.journal.facts("place", "swap")
+    if not facts:
+        facts = _settled(job, look_at_target(job))
+        job.journal.intend("place", "swap", facts)
+    if facts["whole"]:
+        _swap_whole(job, facts)
+        told = f"swapped into {place.target} in one move"
+    else:
+        _step_aside(job, facts)
+        _come_in(job, facts)
+        told = f"swapped into {place.target}: {len(facts['come'])} entries, the front page last"
+    if facts["kept"]:
+        told += f"; {_count(facts)} that stood there wait in {facts['kept']}"
+    return Done(told, facts)
+
+
+def _count(facts: dict[str, Any]) -> str:
+    count = 1 if facts["whole"] else len(set(facts["aside"]) - set(facts["placeholders"]))
+    return "1 entry" if count == 1 else f"{count} entries"
+
+
+def _settled(job: Job, target: Target) -> dict[str, Any]:
+    files, place = job.files(), job.place
+    there = {e.name: e for e in entries_or_none(files, place.target) or []}
+    kept = {n: base64.b64encode(files.read(posixpath.join(place.target, n))).decode() for n in target.placeholders}
+    # A folder below the document root is replaced in one move: what is called as the host's own is the old application's there.
+    old_whole = job.plan.if_there == "replace" and bool(place.folder) and target.exists
+    aside = target.swap.aside
+    keeps = old_whole or bool(set(aside) - set(kept))
+    return {
+        "whole": not target.exists or old_whole,
+        "old_whole": old_whole,
+        "placeholders": kept,
+        "modes": {n: there[n].mode for n in kept if n in there},
+        "before": {folder: list(names) for folder, names in target.swap.before.items()},
+        "aside": list(aside),
+        "come": list(target.swap.come),
+        "made": _missing_parents(job),
+        "kept": kept_folder(job) if keeps else "",
+    }
+
+
+def _missing_parents(job: Job) -> list[str]:
+    """Folders between the document root and the target that have to be made, outermost first."""
+    parts = job.place.folder.split("/")[:-1] if job.place.folder else []
+    paths = [posixpath.join(job.place.root, *parts[: i + 1]) for i in range(len(parts))]
+    return [p for p in paths if job.files().stat(p) is None]
+
+
+def _swap_whole(job: Job, facts: dict[str, Any]) -> None:
+    files, place = job.files(), job.place
+    source = unpacked_tree(job)
+    for parent in facts["made"]:
+        make_if_missing(job, parent)
+    if facts["old_whole"] and files.stat(source) is not None:
+        old = posixpath.join(facts["kept"], "whole")
+        make_kept_folder(job, facts["kept"])
+        if files.stat(old) is None:
+            files.rename(place.target, old)
+    if files.stat(place.target) is None:
+        files.rename(source, place.target)
+
+
+def make_if_missing(job: Job, path: str) -> None:
+    if job.files().stat(path) is None:
+        job.files().make_folder(path)
+
+
+def make_kept_folder(job: Job, path: str) -> None:
+    make_if_missing(job, path)
+    if not job.plan.holding_beside:
+        job.files().write(posixpath.join(path, ".htaccess"), DENY, 0o644)
+
+
+def _aside_path(job: Job, facts: dict[str, Any], path: str) -> str:
+    if path in facts["placeholders"]:
+        return posixpath.join(holding_folder(job), "aside-" + path)
+    return posixpath.join(facts["kept"], "old", path)
+
+
+def _step_aside(job: Job, facts: dict[str, Any]) -> None:
+    files, target = job.files(), job.place.target
+    for path in facts["aside"]:
+        away = _aside_path(job, facts, path)
+        if files.stat(away) is not None or files.stat(posixpath.join(target, path)) is None:
+            continue
+        if path not in facts["placeholders"]:
+            make_kept_folder(job, facts["kept"])
+            _make_way(job, facts["kept"], posixpath.relpath(posixpath.dirname(away), facts["kept"]))
+        files.rename(posixpath.join(target, path), away)
+
+
+def _make_way(job: Job, base: str, below: str) -> None:
+    """All folders of a path below a base."""
+    path = base
+    for part in below.split("/"):
+        if part not in ("", "."):
+            path = posixpath.join(path, part)
+            make_if_missing(job, path)
+
+
+def _come_in(job: Job, facts: dict[str, Any]) -> None:
+    files, target, source = job.files(), job.place.target, unpacked_tree(job)
+    waiting: dict[str, set[str]] = {}
+    for path in facts["come"]:
+        folder, name = posixpath.split(path)
+        if folder not in waiting:
+            waiting[folder] = {e.name for e in entries_or_none(files, posixpath.join(source, folder).rstrip("/")) or []}
+        # What is not in the holding folder any more came in already; what stands in its way is another's.
+        if name in waiting[folder]:
+            files.rename(posixpath.join(source, path), posixpath.join(target, path))
+
+
+def unswap(job: Job, facts: dict[str, Any]) -> None:
+    """Take out what came in (and what the application made since), put back what stepped aside."""
+    files, hold_path = job.files(), holding_folder(job)
+    if files.stat(hold_path) is None:
+        files.make_folder(hold_path)
+        if not job.plan.holding_beside:
+            files.write(posixpath.join(hold_path, ".htaccess"), DENY, 0o644)
+    if facts["whole"]:
+        _take_whole_out(job, facts)
+    else:
+        _take_out(job, facts)
+        _put_back(job, facts)
+    if facts.get("kept"):
+        remove_tree(job, facts["kept"])
+
+
+def _take_whole_out(job: Job, facts: dict[str, Any]) -> None:
+    files, place = job.files(), job.place
+    undone = posixpath.join(holding_folder(job), "undone")
+    old = posixpath.join(facts["kept"], "whole") if facts.get("old_whole") else ""
+    if old and files.stat(old) is None:
+        # It never stepped aside, or is back already.
+        return
+    if files.stat(place.target) is not None and files.stat(undone) is None:
+        files.rename(place.target, undone)
+    if old:
+        files.rename(old, place.target)
+    for parent in reversed(facts["made"]):
+        if not entries_or_none(files, parent):
+            _remove_if_there(job, parent)
+
+
+def _take_out(job: Job, facts: dict[str, Any]) -> None:
+    """Folder by folder, the deepest first: what was not there before goes; what stepped aside and came back stays."""
+    files, target = job.files(), job.place.target
+    undone = posixpath.join(holding_folder(job), "undone")
+    make_if_missing(job, undone)
+    ours = {posixpath.basename(holding_folder(job)), posixpath.basename(facts["kept"])}
+    away: dict[str, set[str]] = defaultdict(set)
+    for path in facts["aside"]:
+        if files.stat(_aside_path(job, facts, path)) is not None:
+            away[posixpath.dirname(path)].add(posixpath.basename(path))
+    come = set(facts["come"])
+    waiting: dict[str, set[str]] = {}
+    for folder in sorted(facts["before"], key=lambda f: -f.count("/") - bool(f)):
+        stays = set(facts["before"][folder]) - away[folder]
+        source = posixpath.join(unpacked_tree(job), folder).rstrip("/")
+        waiting[folder] = {e.name for e in entries_or_none(files, source) or []}
+        for entry in entries_or_none(files, posixpath.join(target, folder).rstrip("/")) or []:
+            path = posixpath.join(folder, entry.name)
+            # A placeholder whose copy aside was lost: what stands there came in when it waits in the holding folder no more.
+            came_in = path in come and entry.name not in waiting[folder]
+            lost = path in facts["placeholders"] and path in come and came_in
+            if (not folder and entry.name in ours) or (entry.name in stays and not lost):
+                continue
+            _make_way(job, undone, folder)
+            files.rename(posixpath.join(target, path), _free(job, posixpath.join(undone, path)))
+
+
+def _free(job: Job, path: str) -> str:
+    """The path, or one beside it when an earlier try to take back left something there."""
+    number = 0
+    while job.files().stat(found := f"{path}.{number}" if number else path) is not None:
+        number += 1
+    return found
+
+
+def _put_back(job: Job, facts: dict[str, Any]) -> None:
+    files, target = job.files(), job.place.target
+    for path in facts["aside"]:
+        stands, away = posixpath.join(target, path), _aside_path(job, facts, path)
+        if files.stat(stands) is not None:
+            continue
+        if files.stat(away) is not None:
+            files.rename(away, stands)
+        elif path in facts["placeholders"]:
+            mode = facts["modes"].get(path) or 0o644
+            files.write(stands, base64.b64decode(facts["placeholders"][path]), mode)
+
+
+def _remove_if_there(job: Job, folder: str) -> None:
+    try:
+        job.files().remove_folder(folder)
+    except MissingFileError:
+        pass
