@@ -90,6 +90,12 @@ class Hosting:
             tree[name] = (oct(stat.st_mode), stat.st_uid, digest)
         return {"tree": tree, "databases": self.databases()}
 
+    def own(self, key: str) -> None:
+        """Everything in the customer's document root belongs to its login."""
+        owner = (self.home(key) / "private").stat()
+        for path in self.root(key).rglob("*"):
+            os.chown(path, owner.st_uid, owner.st_gid, follow_symlinks=False)
+
     def reset(self) -> None:
         for customer in self.layout.customers:
             root = self.layout.document_root(customer)

@@ -186,3 +186,45 @@ def test_a_job_that_rests_can_be_cancelled_and_is_taken_back(
         client.job_cancel(job)
         ended = service.wait(job, ("cancelled",))
     assert ended.state == "cancelled" and clean.picture("ferry") == before and clean.leftovers() == []
+
+
+OLD = {
+    "index.php": "<?php echo 'the old front';",
+    "install/notes.txt": "ours",
+    "shop/index.php": "<?php echo 'neighbour';",
+}
+
+
+@pytest.mark.parametrize("key", ["ferry", "choir", "seeds", "regatta"])
+def test_what_is_replaced_is_kept_and_comes_back_when_the_job_is_cancelled(
+    clean: Hosting, service: Service, account: Callable[..., str], key: str
+) -> None:
+    name = account(key)
+    root = clean.root(key)
+    for path, text in OLD.items():
+        (root / path).parent.mkdir(parents=True, exist_ok=True)
+        (root / path).write_text(text)
+    clean.own(key)
+    before = clean.picture(key)
+    with service.client as client:
+        with pytest.raises(ServiceError) as fault:
+            client.plan_make(PlanNew(account=name, release="tidebook", at="/"))
+        assert "another application stands there" in fault.value.fault.message and "replace" in fault.value.fault.hint
+        with pytest.raises(ServiceError) as fault:
+            client.plan_make(PlanNew(account=name, release="tidebook", at="/", if_there="beside"))
+        assert "index.php, install" in fault.value.fault.message
+        merged = client.plan_make(PlanNew(account=name, release="tidebook", at="/", if_there="merge"))
+        assert merged.touches == ["index.php"]
+        plan = client.plan_make(PlanNew(account=name, release="tidebook", at="/", if_there="replace"))
+        assert {"index.php", "install", "shop"} <= set(plan.touches)
+        job = client.job_start(plan.id).id
+
+        def swapped() -> bool:
+            return any(a.name == "swap" and a.state == "done" for a in client.job_show(job).acts)
+
+        until(swapped, "it was never swapped in", 60)
+        kept = [p for p in clean.home(key).rglob(".hs-kept-*/old/shop/index.php")]
+        assert len(kept) == 1 and kept[0].read_text() == OLD["shop/index.php"]
+        client.job_cancel(job)
+        service.wait(job, ("cancelled", "failed"))
+    assert clean.picture(key) == before and clean.leftovers() == []

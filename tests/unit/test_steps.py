@@ -31,7 +31,7 @@ class Stage:
         self.store = Store(tmp_path / "data")
         kept(self.store)
         release(self.store, ["mariadb"])
-        self.store.shelf.folder("ab" * 32).mkdir()
+        self.store.shelf.folder("ab" * 32).mkdir(exist_ok=True)
         self.store.set_secret("account/yard/transfer", SECRET)
         body = Plan(
             account="yard",
