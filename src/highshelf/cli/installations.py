@@ -8,7 +8,21 @@ from typing import Annotated
 
 import typer
 
-from highshelf.cli.common import Find, Json, Limit, Offset, Sort, client, facts, listed, out, part_of, show
+from highshelf.cli.common import (
+    DONE,
+    FAILED,
+    Find,
+    Json,
+    Limit,
+    Offset,
+    Sort,
+    client,
+    facts,
+    listed,
+    out,
+    part_of,
+    show,
+)
 
 app = typer.Typer(no_args_is_help=True, help="Installations: what stands where, its secrets, its handover sheet.")
 
@@ -63,6 +77,44 @@ def show_installation(installation: str, as_json: Json = False) -> None:
             )
 
         show(found, as_json, people)
+
+
+@app.command("inspect")
+def inspect(
+    installation: str,
+    read: Annotated[
+        bool, typer.Option("--read", help="Read every file back where nobody on the host makes hashes. Slow.")
+    ] = False,
+    shown: Annotated[int, typer.Option(min=0, help="How many of each list to tell.")] = 20,
+    as_json: Json = False,
+) -> None:
+    """Compare what stands on the host with the release: changed, missing, extra files. Exit code 1 when something is not explained."""
+    with client(as_json) as service:
+        found = service.installation_inspect(installation, read=read, shown=shown)
+
+        def people() -> None:
+            unread = f", {found.unread} of them by size alone" if found.unread else ""
+            facts([("compared by", found.how), ("as in the release", f"{found.same} files{unread}")])
+            for what, count, some in (
+                ("changed", found.changed_count, found.changed),
+                ("missing", found.missing_count, found.missing),
+                ("extra", found.extra_count, found.extra),
+            ):
+                out.print(f"\n[bold]{what}[/] {count}")
+                for one in some:
+                    mark = " " if one.why else "[magenta]![/]"
+                    files = f" ({one.count} files)" if one.count > 1 else ""
+                    out.print(f"  {mark} ", end="")
+                    out.print(f"{one.path}{files}" + (f": {one.why}" if one.why else ""), markup=False)
+                if count > len(some):
+                    out.print(f"    and {count - len(some)} more (--shown)", markup=False)
+            told = (
+                f"{found.unexplained} differences are not explained" if found.unexplained else "nothing is unexplained"
+            )
+            out.print(f"\n{told}", markup=False)
+
+        show(found, as_json, people)
+    raise typer.Exit(FAILED if found.unexplained else DONE)
 
 
 @app.command("reveal")

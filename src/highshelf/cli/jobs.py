@@ -122,7 +122,7 @@ def _some(names: list[str]) -> str:
 
 def _about(seconds: float) -> str:
     """An estimate, no more exact than it is."""
-    return f"about {seconds:.0f} s" if seconds < 90 else f"about {seconds / 60:.0f} min"
+    return f"about {max(1, seconds):.0f} s" if seconds < 90 else f"about {seconds / 60:.0f} min"
 
 
 def _way_text(way: WayOut) -> str:

@@ -16,6 +16,7 @@ from highshelf.schemas.models import (
     AccountOut,
     EventOut,
     Health,
+    InspectionOut,
     InstallationOut,
     InvitationOut,
     JobNew,
@@ -316,6 +317,14 @@ def installation_list(account: str = "", part: Part = EVERYTHING) -> Call[Listin
 
 def installation_show(installation: str) -> Call[InstallationOut]:
     return Call("GET", f"/installations/{installation}", InstallationOut.model_validate_json)
+
+
+def installation_inspect(installation: str, *, read: bool = False, shown: int = 500) -> Call[InspectionOut]:
+    """Compare with the release; `read` reads every file back where nobody on the host makes hashes."""
+    body = {"read": read, "shown": shown}
+    return Call(
+        "POST", f"/installations/{installation}/inspect", InspectionOut.model_validate_json, body=body, slow=True
+    )
 
 
 def installation_reveal(installation: str, credential: str = "all") -> Call[Revealed]:

@@ -72,6 +72,21 @@ class Plan:
         return [Way(**way) for way in self.ways or (self.way,)]
 
 
+def _brought(way: Way, files: int, size: str) -> str:
+    if way.name == "files":
+        return f"bring {files} files ({size}) over one by one"
+    return f"bring the archive over and unpack {files} files ({size})"
+
+
+def _compared(way: Way) -> tuple[str, str]:
+    """What is compared, and how by hand."""
+    if way.name == "files":
+        return "compare every path and size with the release and read a sample back; folders 755, files 644", (
+            "look through the listings, open some files"
+        )
+    return "compare every file's SHA-256 with the release, folders 755 and files 644", "sha256sum -c, chmod"
+
+
 def planned_acts(
     *,
     target: str,
@@ -93,12 +108,10 @@ def planned_acts(
         ),
         PlannedAct(
             "place",
-            f"bring the archive over and unpack {files} files ({megabytes}) into a holding folder: {way.reason}",
+            f"{_brought(way, files, megabytes)} into a holding folder: {way.reason}",
             way.by_hand,
         ),
-        PlannedAct(
-            "place", "compare every file's SHA-256 with the release, folders 755 and files 644", "sha256sum -c, chmod"
-        ),
+        PlannedAct("place", *_compared(way)),
         PlannedAct("place", f"swap the files into {target}", f"move everything, dotfiles included, into {target}"),
     ]
     for name in placeholders:

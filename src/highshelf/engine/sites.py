@@ -5,7 +5,7 @@ from __future__ import annotations
 import posixpath
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from dataclasses import replace
 from urllib.parse import urlsplit
 
@@ -31,10 +31,10 @@ def sites_of(store: Store, account: Account) -> list[SiteRow]:
     return [own, *store.sites(account.name)]
 
 
-class _Probe(SurveyGround):
+class Probe(SurveyGround):
     """A ground for one site: a root that is found is the site's, not the account's."""
 
-    def at(self, account: Account) -> _Probe:
+    def at(self, account: Account) -> Probe:
         self.account = account
         return self
 
@@ -42,7 +42,20 @@ class _Probe(SurveyGround):
         return
 
 
-def _settled(ground: _Probe, *, patient: bool) -> str:
+@contextmanager
+def probing(store: Store, drivers: Drivers, connections: Connections, account: Account) -> Iterator[Probe]:
+    """A look at one site of an account; what it puts on the host is written down before, and taken away at the end."""
+    row = store.get(AccountRow, account.name, "account")
+    survey = store.add(SurveyRow(id=new_id(), kind="probe", account=account.name, state="running"))
+    ground = Probe(store, drivers, connections, row, survey.id).at(account)
+    try:
+        yield ground
+    finally:
+        ground.close()
+        store.surveys.end_probe(survey.id)
+
+
+def _settled(ground: Probe, *, patient: bool) -> str:
     """The root, proven. A web server takes a moment until it knows a website that was made just now."""
     deadline = time.monotonic() + (SETTLE_SECONDS if patient else 0)
     while True:
@@ -60,16 +73,8 @@ class Sites:
     def __init__(self, store: Store, drivers: Drivers, connections: Connections) -> None:
         self._store, self._drivers, self._connections = store, drivers, connections
 
-    @contextmanager
-    def _probe(self, account: Account) -> Iterator[_Probe]:
-        row = self._store.get(AccountRow, account.name, "account")
-        survey = self._store.add(SurveyRow(id=new_id(), kind="probe", account=account.name, state="running"))
-        ground = _Probe(self._store, self._drivers, self._connections, row, survey.id).at(account)
-        try:
-            yield ground
-        finally:
-            ground.close()
-            self._store.surveys.end_probe(survey.id)
+    def _probe(self, account: Account) -> AbstractContextManager[Probe]:
+        return probing(self._store, self._drivers, self._connections, account)
 
     def add(self, name: str, address: str, root: str, reach: str, *, make: bool = False) -> SiteRow:
         """Prove a further site and keep it; without a root, the folder that the address shows is looked for.

@@ -407,6 +407,32 @@ class InstallationOut(Public):
     created_at: datetime
 
 
+class DifferenceOut(Public):
+    path: str = Field(description="below the installation's place; a folder ends in /")
+    why: str = Field("", description="what explains it, or nothing")
+    count: int = Field(1, description="how many files, for a folder")
+
+
+class InspectionOut(Public):
+    """An installation beside its release. Each list holds at most as many as were asked for; the counts are whole."""
+
+    how: str
+    same: int
+    unread: int = Field(description="how many of the same ones were compared by size alone")
+    changed_count: int
+    missing_count: int
+    extra_count: int
+    unexplained: int = Field(description="differences that nothing explains")
+    changed: list[DifferenceOut]
+    missing: list[DifferenceOut]
+    extra: list[DifferenceOut]
+
+
+class InspectAsk(Public):
+    read: bool = Field(False, description="where nobody on the host makes hashes, read every file back; slow")
+    shown: int = Field(500, ge=0, le=100_000, description="how many of each list to tell, unexplained ones first")
+
+
 class RevealOut(Public):
     """Who saw which secret, and when."""
 

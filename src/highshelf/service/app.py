@@ -34,6 +34,7 @@ from highshelf.drivers.wire.outside import SocketOutside
 from highshelf.engine.connections import Connected, Connections
 from highshelf.engine.engine import Engine
 from highshelf.engine.fetching import Fetcher
+from highshelf.engine.inspecting import Inspector
 from highshelf.engine.packing import Packer
 from highshelf.engine.planner import Planner
 from highshelf.engine.shelving import read_anew
@@ -210,7 +211,17 @@ def create_app(folder: Path, *, inside: tuple[str, ...] = (), authority: Path | 
         token = ensure_token(folder).read_text().strip()
         planner, room_of_sites = Planner(store, drivers, connections), Sites(store, drivers, connections)
         app.state.rooms = Rooms(
-            store, drivers, planner, steps, surveyor, room_of_sites, engine, token, check_in, Throttle()
+            store,
+            drivers,
+            planner,
+            steps,
+            surveyor,
+            room_of_sites,
+            Inspector(store, drivers, connections),
+            engine,
+            token,
+            check_in,
+            Throttle(),
         )
         # The engine's calls are plain ones: off the event loop, as in the routes.
         await anyio.to_thread.run_sync(engine.start)

@@ -22,6 +22,7 @@ from sqlmodel import SQLModel, col
 from highshelf.core.errors import ForeignPageError, InputError, SignInError
 from highshelf.engine.bench import Drivers
 from highshelf.engine.engine import Engine
+from highshelf.engine.inspecting import Inspector
 from highshelf.engine.planner import Planner
 from highshelf.engine.shelving import CheckIn
 from highshelf.engine.sites import Sites
@@ -48,6 +49,7 @@ class Rooms:
     steps: Steps
     surveyor: Surveyor
     sites: Sites
+    inspector: Inspector
     engine: Engine
     token: str
     check_in: CheckIn

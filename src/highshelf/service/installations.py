@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import asdict
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -9,7 +11,18 @@ from fastapi.responses import HTMLResponse
 from sqlmodel import col
 
 from highshelf.core.errors import NotFoundError
-from highshelf.schemas.models import InstallationOut, Listing, RevealAsk, Revealed, RevealOut, SheetAsk
+from highshelf.core.placing.inspecting import Difference
+from highshelf.schemas.models import (
+    DifferenceOut,
+    InspectAsk,
+    InspectionOut,
+    InstallationOut,
+    Listing,
+    RevealAsk,
+    Revealed,
+    RevealOut,
+    SheetAsk,
+)
 from highshelf.service.deps import In, Rooms, Wanted, Who
 from highshelf.service.faults import RESPONSES
 from highshelf.service.sheet import render_sheet
@@ -71,6 +84,28 @@ def listing(
 @router.get("/{number}", operation_id="installation_show")
 def show(number: str, room: In, who: Who) -> InstallationOut:
     return installation_out(room, room.store.get(InstallationRow, number, "installation"))
+
+
+@router.post("/{number}/inspect", operation_id="installation_inspect")
+def inspect(number: str, ask: InspectAsk, room: In, who: Who) -> InspectionOut:
+    """Compare what stands on the host with the release: changed, missing and extra files. Nothing is changed."""
+    found = room.inspector.inspect(number, read=ask.read)
+
+    def some(what: Sequence[Difference]) -> list[DifferenceOut]:
+        return [DifferenceOut(**asdict(d)) for d in sorted(what, key=lambda d: (bool(d.why), d.path))[: ask.shown]]
+
+    return InspectionOut(
+        how=found.how,
+        same=found.same,
+        unread=found.unread,
+        changed_count=len(found.changed),
+        missing_count=len(found.missing),
+        extra_count=len(found.extra),
+        unexplained=found.unexplained,
+        changed=some(found.changed),
+        missing=some(found.missing),
+        extra=some(found.extra),
+    )
 
 
 def _reveal(room: Rooms, row: InstallationRow, wanted: str, who: str) -> dict[str, str]:

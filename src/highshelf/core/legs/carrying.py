@@ -24,7 +24,7 @@ from highshelf.core.errors import (
 )
 from highshelf.core.legs.job import Done, Job, More, Result
 from highshelf.core.legs.trees import holding_folder, run_or_fail, unpacked_tree
-from highshelf.core.placing.crew import spread
+from highshelf.core.placing.crew import list_tree, spread
 from highshelf.core.placing.pace import Pace, Rate
 from highshelf.core.placing.ways import UNPACKERS
 from highshelf.core.ports import HostFiles
@@ -255,7 +255,7 @@ def compare_by_listing(job: Job) -> Result:
         IdentityError: something is missing, extra, of another size, or reads back as something else.
     """
     base, lanes = unpacked_tree(job), job.lanes(LANES)
-    seen, folders = _listed(job, lanes, base)
+    seen, folders = list_tree(lanes, base, job.cancel)
     wanted = {f.path: f for f in job.contents.files}
     wrong = [p for p in wanted if p not in seen or seen[p][0] != wanted[p].size_bytes]
     extra = sorted(set(seen) - set(wanted))
@@ -274,33 +274,6 @@ def compare_by_listing(job: Job) -> Result:
         "and are identical (no hashes can be had from this host); folders 755, files 644",
         {"files": len(wanted), "read_back": looked},
     )
-
-
-def _listed(
-    job: Job, lanes: list[HostFiles], base: str
-) -> tuple[dict[str, tuple[int, int | None]], dict[str, int | None]]:
-    """Path below the base -> size and mode of every file there; and path -> mode of every folder, the base itself as ""."""
-    found: dict[str, tuple[int, int | None]] = {}
-    top = lanes[0].stat(base)
-    folders: dict[str, int | None] = {"": top.mode if top is not None else None}
-    level, lock = [""], threading.Lock()
-    while level:
-        below: list[str] = []
-
-        def look(lane: HostFiles, folder: str, below: list[str] = below) -> None:
-            entries = lane.entries(posixpath.join(base, folder) if folder else base)
-            with lock:
-                for entry in entries:
-                    path = posixpath.join(folder, entry.name)
-                    if entry.kind == "folder":
-                        below.append(path)
-                        folders[path] = entry.mode
-                    else:
-                        found[path] = (entry.size_bytes, entry.mode)
-
-        spread(lanes, level, look, job.cancel)
-        level = below
-    return found, folders
 
 
 def _read_back(job: Job, lanes: list[HostFiles], base: str) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import posixpath
 import threading
 from collections.abc import Callable, Iterable, Sequence
 from typing import TypeVar
@@ -48,3 +49,30 @@ def spread(
             thread.join()
     if faults:
         raise faults[0]
+
+
+def list_tree(
+    lanes: Sequence[HostFiles], base: str, cancel: CancelToken
+) -> tuple[dict[str, tuple[int, int | None]], dict[str, int | None]]:
+    """Path below the base -> size and mode of every file there; and path -> mode of every folder, the base itself as ""."""
+    found: dict[str, tuple[int, int | None]] = {}
+    top = lanes[0].stat(base)
+    folders: dict[str, int | None] = {"": top.mode if top is not None else None}
+    level, lock = [""], threading.Lock()
+    while level:
+        below: list[str] = []
+
+        def look(lane: HostFiles, folder: str, below: list[str] = below) -> None:
+            entries = lane.entries(posixpath.join(base, folder) if folder else base)
+            with lock:
+                for entry in entries:
+                    path = posixpath.join(folder, entry.name)
+                    if entry.kind == "folder":
+                        below.append(path)
+                        folders[path] = entry.mode
+                    else:
+                        found[path] = (entry.size_bytes, entry.mode)
+
+        spread(lanes, level, look, cancel)
+        level = below
+    return found, folders

@@ -86,6 +86,7 @@ def plan_swap(
     made.aside += stands_aside
     made.join("", wanted, {n: e for n, e in entries.items() if n not in stands_aside}, sorted(entries))
     if made.taken:
+        made.taken.sort()
         raise TargetError(
             f"the release brings what is there already: {_some(made.taken)}",
             hint="merge (a file that both have steps aside and is kept) or replace, or choose another place",

@@ -1,0 +1,122 @@
+"""What stands at an installation's place now, beside what its release holds."""
+
+from __future__ import annotations
+
+import posixpath
+import re
+from collections import Counter
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+
+from highshelf.core.placing.furniture import FURNITURE, OURS, PLACEHOLDERS
+from highshelf.core.release.contents import Contents
+from highshelf.core.release.findings import Findings
+
+# A line for each file is of no use when somebody uploaded ten thousand pictures: what the release has no folder for is told as one.
+OWN_DATA, OWN_CONFIG, TIDIED, HOSTS = "the application's own data", "its configuration", "tidied away", "the host's own"
+CONFIGURATION = re.compile(
+    r"^(\.?[\w-]*(config|settings|configuration|local)[\w.-]*\.(php|inc|ya?ml|ini|json|xml)|\.env)$", re.I
+)
+
+
+@dataclass(frozen=True)
+class Difference:
+    """One path that is not as in the release. `why` is "" when nothing explains it; `count` is the files in a folder."""
+
+    path: str
+    why: str = ""
+    count: int = 1
+
+
+@dataclass(frozen=True)
+class Seen:
+    """The files of a place.
+
+    Attributes:
+        sizes: path below the place -> bytes, or -1 where only the name is known.
+        hashes: path -> SHA-256, of those that could be had.
+        how: by which means, for people.
+    """
+
+    sizes: Mapping[str, int]
+    hashes: Mapping[str, str]
+    how: str
+
+
+@dataclass(frozen=True)
+class Inspection:
+    """`same` files are as in the release, `unread` of them by their size alone."""
+
+    how: str
+    same: int
+    unread: int
+    changed: tuple[Difference, ...]
+    missing: tuple[Difference, ...]
+    extra: tuple[Difference, ...]
+
+    @property
+    def unexplained(self) -> int:
+        return sum(not d.why for d in (*self.changed, *self.missing, *self.extra))
+
+
+def inspect(contents: Contents, findings: Findings, seen: Seen, configured: Collection[str] = ()) -> Inspection:
+    """Compare.
+
+    Args:
+        configured: configuration files that the installation is known to have.
+    """
+    wanted = contents.paths()
+    changed, unread, same = [], 0, 0
+    for path, member in wanted.items():
+        if path not in seen.sizes:
+            continue
+        size, digest = seen.sizes[path], seen.hashes.get(path)
+        if digest is None and size >= 0 and size == member.size_bytes:
+            unread, same = unread + 1, same + 1
+        elif digest == member.sha256:
+            same += 1
+        else:
+            changed.append(Difference(path, OWN_CONFIG if path in configured or _is_configuration(path) else ""))
+    tidied = [*findings.installer_entries(), *findings.readmes]
+    missing = [Difference(p, TIDIED if _under(p, tidied) else "") for p in sorted(set(wanted) - set(seen.sizes))]
+    return Inspection(
+        seen.how, same, unread, tuple(changed), tuple(missing), tuple(_extra(wanted, findings, seen, configured))
+    )
+
+
+def _extra(wanted: Collection[str], findings: Findings, seen: Seen, configured: Collection[str]) -> list[Difference]:
+    folders = {parent for path in wanted for parent in _parents(path)} | {""}
+    found: Counter[tuple[str, str]] = Counter()
+    for path in set(seen.sizes) - set(wanted):
+        top = path.split("/", 1)[0]
+        if OURS.fullmatch(top) or top.startswith(".hs-hold-"):
+            continue
+        strange = next((p for p in reversed(_parents(path)) if p not in folders), "")
+        where = strange + "/" if strange else path
+        found[(where, _why(path, where, findings, configured))] += 1
+    return [Difference(path, why, count) for (path, why), count in sorted(found.items())]
+
+
+def _why(path: str, where: str, findings: Findings, configured: Collection[str]) -> str:
+    if path in configured or (posixpath.dirname(path) == posixpath.dirname(where) and _is_configuration(path)):
+        return OWN_CONFIG
+    if _under(path, findings.writable):
+        return OWN_DATA
+    top = path.split("/", 1)[0]
+    return HOSTS if top in FURNITURE or path in PLACEHOLDERS else ""
+
+
+def _is_configuration(path: str) -> bool:
+    return bool(CONFIGURATION.match(posixpath.basename(path)))
+
+
+def _under(path: str, places: Collection[str]) -> bool:
+    return any(path == p.rstrip("/") or path.startswith(p.rstrip("/") + "/") for p in places if p)
+
+
+def _parents(path: str) -> list[str]:
+    """Folders above a path, the nearest first."""
+    found = []
+    while path := posixpath.dirname(path):
+        found.append(path)
+    return found
