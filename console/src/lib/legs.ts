@@ -31,6 +31,7 @@ export const JOB_WORDS: Record<string, string> = {
 	queued: 'in line',
 	running: 'under way',
 	waiting: 'waits for you',
+	paused: 'rests',
 	undoing: 'being taken back',
 	done: 'done',
 	failed: 'failed',
@@ -43,6 +44,9 @@ export interface Progress {
 	of: number;
 	unit: 'bytes' | 'files';
 	rate: number;
+	/** Beside the bytes, where files go over one by one. */
+	files?: number;
+	ofFiles?: number;
 }
 
 export interface Leg extends LegOut {
@@ -79,7 +83,10 @@ export function progressOf(own: JobEvent[]): Progress | null {
 	const last = own[own.length - 1];
 	if (last === undefined || !isPassing(last)) return null;
 	const { bytes, of, files, of_files } = last.data as Record<string, number | undefined>;
-	if (bytes !== undefined && of) return { done: bytes, of, unit: 'bytes', rate: rateOf(own) };
+	const told = (last.data as Record<string, number | undefined>).rate;
+	const count = files !== undefined && of_files ? { files, ofFiles: of_files } : {};
+	if (bytes !== undefined && of)
+		return { done: bytes, of, unit: 'bytes', rate: told ?? rateOf(own), ...count };
 	if (files !== undefined && of_files) return { done: files, of: of_files, unit: 'files', rate: 0 };
 	return null;
 }

@@ -10,7 +10,7 @@
 	import { p } from '../router';
 	import { List } from '../state/list.svelte';
 
-	type Name = 'queued' | 'running' | 'waiting' | 'undoing' | 'done' | 'failed' | 'cancelled';
+	type Name = 'queued' | 'running' | 'waiting' | 'paused' | 'undoing' | 'done' | 'failed' | 'cancelled';
 	const given = new URLSearchParams(location.search).get('state') ?? '';
 	let wanted = $state(given in JOB_WORDS ? given : '');
 	const id = $props.id();

@@ -175,7 +175,7 @@
 				</div>
 			</details>
 			<details>
-				<summary>Database, way and failure</summary>
+				<summary>Database, way, what is there, failure</summary>
 				<div class="rows">
 					<div>
 						<label for="{id}-database">Database</label>
@@ -202,6 +202,16 @@
 							<option value="helper">Archive, unpacked by PHP through the helper</option>
 							<option value="files">Every file by itself</option>
 						</select>
+					</div>
+					<div>
+						<label for="{id}-there">What stands at the place</label>
+						<select id="{id}-there" class="field" bind:value={draft.ifThere} onchange={() => draft.touch(0)}>
+							<option value="">Nothing may stand there</option>
+							<option value="beside">It stays; no name may be taken</option>
+							<option value="merge">Merged: a file that both have steps aside</option>
+							<option value="replace">Replaced: all of it steps aside</option>
+						</select>
+						<p class="small quiet">What steps aside is kept on the account.</p>
 					</div>
 					<label class="keep">
 						<input type="checkbox" class="checkbox" bind:checked={draft.keep} />

@@ -17,6 +17,7 @@
 		database_host: string;
 		email: string;
 		helper: boolean;
+		pace_kb: number;
 		agent: boolean;
 		password: string;
 		key: string;
@@ -60,6 +61,7 @@
 	let panelPassword = $state(first.panel_password ?? '');
 	let email = $state(first.email ?? '');
 	let helper = $state(first.helper ?? true);
+	let paceKb = $state(first.pace_kb ? String(first.pace_kb) : '');
 	let tried = $state(false);
 	let busy = $state(false);
 	let fault = $state.raw<FaultBody | null>(null);
@@ -114,6 +116,7 @@
 				database_host: databaseHost.trim(),
 				email: email.trim(),
 				helper,
+				pace_kb: Math.max(0, Math.round(Number(paceKb) || 0)),
 				agent: kind === 'sftp' && agent,
 				password,
 				key: kind === 'sftp' ? key : '',
@@ -305,6 +308,13 @@
 				spellcheck="false"
 				autocapitalize="none"
 				hint="How PHP there calls the database server: mostly localhost; with :port if the letter names one."
+			/>
+			<Field
+				label="At most, kB a second"
+				type="number"
+				min="0"
+				bind:value={paceKb}
+				hint="Out of politeness towards a slow host; left empty, as fast as the line is."
 			/>
 		</div>
 		<label class="check">

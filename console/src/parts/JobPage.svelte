@@ -51,6 +51,11 @@
 				<State state={job.state} /> <span class="quiet small">{took}</span></span
 			>
 			{#if !view.ended && job.state !== 'undoing'}
+				{#if job.paused}
+					<button class="btn" type="button" onclick={() => void view.resume()}>Go on</button>
+				{:else if !job.cancel_asked && !error}
+					<button class="btn btn-lesser" type="button" onclick={() => void view.pause()}>Let it rest</button>
+				{/if}
 				<button class="btn btn-lesser" type="button" disabled={job.cancel_asked} onclick={() => stop?.ask()}>
 					{job.cancel_asked ? 'Stopping…' : 'Cancel'}
 				</button>
@@ -101,6 +106,11 @@
 	{:else if job.cancel_asked}
 		<p class="gap ended heed">
 			<strong>Stopping.</strong> No new byte within two seconds; then everything is taken back.
+		</p>
+	{:else if job.paused}
+		<p class="gap ended heed">
+			<strong>{job.state === 'paused' ? 'It rests.' : 'It comes to rest.'}</strong> No byte goes over; what is there
+			stays, and it goes on from there.
 		</p>
 	{:else if job.state === 'queued'}
 		<p class="gap ended heed">In line: one job at a time works on an account.</p>

@@ -1,10 +1,14 @@
 <script lang="ts">
 	import type { Snippet } from 'svelte';
+	import { bytes } from '../lib/say';
 	import type { Plan } from '../state/plan.svelte';
 
 	/** A plan as it is read: where, what is there, what it asks, what it does leg by leg, and how by hand. */
 	let { plan, children }: { plan: Plan; children?: Snippet } = $props();
 	const DATABASES: Record<string, string> = { none: 'none', mariadb: 'MariaDB', postgresql: 'PostgreSQL' };
+	const SHOWN = 24;
+	const about = (seconds: number): string =>
+		seconds < 90 ? `about ${Math.max(1, Math.round(seconds))} s` : `about ${Math.round(seconds / 60)} min`;
 	const legs = $derived([...new Set(plan.acts.map((a) => a.leg))]);
 </script>
 
@@ -12,7 +16,25 @@
 	<dt>There now</dt>
 	<dd>{plan.there}</dd>
 	<dt>It touches</dt>
-	<dd>{plan.touches.length ? plan.touches.join(', ') : 'nothing that is there already'}</dd>
+	<dd>
+		{#if plan.touches.length}
+			{plan.touches.slice(0, SHOWN).join(', ')}{#if plan.touches.length > SHOWN}
+				and {plan.touches.length - SHOWN} more{/if}
+		{:else}nothing that is there already{/if}
+	</dd>
+	<dt>Goes over</dt>
+	<dd>
+		<span class="code">{plan.way.name}</span>, {about(plan.way.seconds ?? 0)}: {plan.way
+			.reason}{#if plan.pace_bytes}; at most {bytes(plan.pace_bytes)} a second{/if}
+		{#if (plan.ways ?? []).length > 1}
+			<p class="small quiet">
+				If the host refuses that: {(plan.ways ?? [])
+					.slice(1)
+					.map((w) => `${w.name} (${about(w.seconds ?? 0)})`)
+					.join(', ')}
+			</p>
+		{/if}
+	</dd>
 	<dt>Database</dt>
 	<dd>{DATABASES[plan.database] ?? plan.database}</dd>
 	<dt>It will ask</dt>

@@ -6,6 +6,7 @@
 	import Facts from './Facts.svelte';
 	import Fault from './Fault.svelte';
 	import Head from './Head.svelte';
+	import Inspect from './Inspect.svelte';
 	import Secret from './Secret.svelte';
 
 	let { id }: { id: string } = $props();
@@ -239,6 +240,7 @@
 			</div>
 		{/if}
 	</section>
+	<div class="gap"><Inspect {id} /></div>
 	<div class="lists">
 		{#each lists as list (list.title)}
 			<section>

@@ -18,6 +18,7 @@
 	.undoing {
 		color: var(--act);
 	}
+	.paused,
 	.waiting {
 		color: var(--heed);
 	}

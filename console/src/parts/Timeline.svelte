@@ -33,7 +33,10 @@
 				<div class="progress">
 					<progress max={going.of} value={going.done} aria-label="{leg.name}: progress"></progress>
 					<p class="small quiet">
-						{#if going.unit === 'bytes'}{bytes(going.done)} of {bytes(going.of)} {left(leg)}
+						{#if going.unit === 'bytes'}{bytes(going.done)} of {bytes(going.of)}{#if going.ofFiles}, {(
+									going.files ?? 0
+								).toLocaleString('en')} of {going.ofFiles.toLocaleString('en')} files{/if}
+							{left(leg)}
 						{:else}{going.done.toLocaleString('en')} of {going.of.toLocaleString('en')} files{/if}
 					</p>
 				</div>

@@ -70,6 +70,26 @@ export class JobView {
 		);
 	}
 
+	async pause(): Promise<void> {
+		await this.#ask(() => api.POST('/api/v1/jobs/{job_id}/pause', { params: { path: { job_id: this.id } } }));
+	}
+
+	async resume(): Promise<void> {
+		await this.#ask(() =>
+			api.POST('/api/v1/jobs/{job_id}/resume', { params: { path: { job_id: this.id } } }),
+		);
+	}
+
+	/** What a button asks for; a refusal is shown where the page shows its faults. */
+	async #ask(call: () => Parameters<typeof done<Job>>[0]): Promise<void> {
+		try {
+			this.job = await done(call());
+			this.fault = null;
+		} catch (reason) {
+			this.fault = faultOf(reason);
+		}
+	}
+
 	async cancel(): Promise<void> {
 		this.job = await done(
 			api.POST('/api/v1/jobs/{job_id}/cancel', { params: { path: { job_id: this.id } } }),

@@ -17,6 +17,8 @@ export class PlanDraft {
 	database: Schemas['PlanNew']['database'] = $state('');
 	/** How the files go over; empty for the best way that is open. */
 	way: Schemas['PlanNew']['way'] = $state('');
+	/** What becomes of what stands at the place; empty refuses it. */
+	ifThere: Schemas['PlanNew']['if_there'] = $state('');
 	keep = $state(false);
 	settings: Record<string, string> = $state({});
 	preview: Preview | null = $state.raw(null);
@@ -43,6 +45,7 @@ export class PlanDraft {
 			database: this.database,
 			primer: '',
 			way: this.way,
+			if_there: this.ifThere,
 		};
 	}
 

@@ -5,7 +5,7 @@ import { LiveLine, type Told } from './live.svelte';
 
 export type Installation = Schemas['InstallationOut'];
 
-const OPEN = ['queued', 'running', 'waiting', 'undoing'] as const;
+const OPEN = ['queued', 'running', 'waiting', 'paused', 'undoing'] as const;
 const FAILED_DAYS = 3;
 const SOON_MS = 120;
 const LATER_MS = 900;
