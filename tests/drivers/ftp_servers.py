@@ -54,8 +54,8 @@ def server(
     idle_seconds: int = 0,
     passive_address: str = "",
     quota_megabytes: int = 0,
-) -> Iterator[None]:
-    """A running `vsftpd` or `pure-ftpd` that takes every system user of the machine, confined to the home.
+) -> Iterator[list[str]]:
+    """A running `vsftpd` or `pure-ftpd`, by its command, that takes every system user of the machine, confined to the home.
 
     Args:
         most: connections from one address at once, or 0.
@@ -78,7 +78,7 @@ def server(
     running = launch(daemon, log)
     try:
         await_ready(daemon, running, log)
-        yield
+        yield command
     finally:
         stop_all([running], folder)
 

@@ -22,7 +22,16 @@ from highshelf.practice.letters import welcome_letter
 from highshelf.practice.servers import ftp, mariadb, php, postgresql, ssh, web
 from highshelf.practice.servers.ftp import make_certificate
 from highshelf.practice.servers.probe import port_answers
-from highshelf.practice.supervise import Daemon, Running, alive, await_ready, end_processes_of, launch, stop_all
+from highshelf.practice.supervise import (
+    Daemon,
+    Running,
+    alive,
+    await_ready,
+    end_processes_of,
+    launch,
+    start_time,
+    stop_all,
+)
 from highshelf.practice.vendor.releases import publish
 
 Say = Callable[[str], None]
@@ -244,6 +253,12 @@ def _recorded(layout: Layout) -> list[Running]:
 
 def _record(layout: Layout, running: list[Running]) -> None:
     (layout.folder / "state.json").write_text(json.dumps([asdict(r) for r in running]))
+
+
+def replace_recorded(layout: Layout, name: str, pid: int) -> None:
+    """A server that somebody else started again is ours all the same: `stop` ends it."""
+    there = [r for r in _recorded(layout) if r.name != name]
+    _record(layout, [*there, Running(name, pid, start_time(pid) or 0)])
 
 
 def _stop_recorded(layout: Layout) -> int:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import posixpath
 import random
-import re
 import shlex
 import threading
 import time
@@ -16,14 +15,12 @@ from typing import Any, BinaryIO
 
 from highshelf.core.errors import (
     CancelledError,
-    HighShelfError,
     IdentityError,
     LineDroppedError,
     ShellError,
-    SpaceError,
 )
 from highshelf.core.legs.job import Done, Job, More, Result
-from highshelf.core.legs.trees import holding_folder, run_or_fail, unpacked_tree
+from highshelf.core.legs.trees import command_fault, holding_folder, run_or_fail, unpacked_tree
 from highshelf.core.placing.crew import list_tree, spread
 from highshelf.core.placing.pace import Pace, Rate
 from highshelf.core.placing.ways import UNPACKERS
@@ -42,8 +39,6 @@ WHOLE_BYTES = 1 << 20
 SAMPLE_FILES, SAMPLE_BYTES = 24, 2 << 20
 RATE_BYTES = 1_000_000
 LANES = 48
-# How tar, tee, unzip and PHP say it, in the C locale and without one.
-FULL_DISK = re.compile(r"no space left|disk quota exceeded|disk full|write error", re.I)
 
 
 class Teller:
@@ -117,18 +112,9 @@ def carry_stream(job: Job) -> Result:
             command, job.pace().reader(source), progress=lambda done: teller(offset + done), cancel=job.cancel
         )
     if ran.status != 0:
-        told = (ran.complaint or ran.output).strip()[:300]
-        raise _refused(ran.status, told)
+        raise command_fault("unpacking as it came failed", ran)
     told = f"{size_text(size)} ({form}) brought over and unpacked in {teller.ended()}"
     return Done(told, {"bytes": size - offset, "size": size})
-
-
-def _refused(status: int, told: str) -> HighShelfError:
-    """The error for a command that unpacks: a full disk is no fault of the command."""
-    if FULL_DISK.search(told):
-        hint = "make room on the account, or ask the host for more"
-        return SpaceError(f"the disk is full or the account's quota is used up: {told}", hint=hint)
-    return ShellError(f"unpacking as it came failed (status {status}): {told}", hint="another way: --way")
 
 
 def _held(job: Job, source: BinaryIO) -> int:

@@ -10,7 +10,7 @@ import shlex
 from collections.abc import Callable
 from typing import Any
 
-from highshelf.core.errors import HelperError, HighShelfError, IdentityError, TransferError
+from highshelf.core.errors import HelperError, HighShelfError, IdentityError, SpaceError, TransferError
 from highshelf.core.legs.carrying import PART, carry_archive, carry_files, carry_stream, compare_by_listing
 from highshelf.core.legs.job import Act, Done, Job, More, Result
 from highshelf.core.legs.swapping import DENY, swap, unswap
@@ -25,6 +25,7 @@ from highshelf.core.legs.trees import (
 from highshelf.core.placing.falling_back import next_way
 from highshelf.core.placing.identity import compare
 from highshelf.core.placing.ways import Way
+from highshelf.core.sizes import size_text
 
 UNZIP_WITH_PHP = (
     "$a = new ZipArchive(); if ($a->open('archive.zip') !== true || !$a->extractTo('tree'))"
@@ -77,6 +78,8 @@ def _to(stage: str) -> Callable[[Job], Result]:
             return Done("done before the service was stopped")
         try:
             result = {"carry": _carry, "unpack": _unpack, "identity": _compare}[now](job)
+        except SpaceError as fault:
+            raise _with_need(job, fault) from None
         except HighShelfError as fault:
             return _fall_back(job, now, fault)
         if not isinstance(result, Done):
@@ -86,6 +89,20 @@ def _to(stage: str) -> Callable[[Job], Result]:
         return result if now == stage else More(result.told)
 
     return act
+
+
+def _with_need(job: Job, fault: SpaceError) -> SpaceError:
+    """The error with how much the release needs there, and what is left, where the server tells."""
+    need = f"unpacked the release takes {size_text(job.contents.unpacked_bytes)}"
+    if archive_name(job.way):
+        with job.archive(job.way.archive) as source:
+            need += f", and {size_text(source.seek(0, 2))} for the archive while it is unpacked"
+    try:
+        free = job.files().facts().free_bytes
+    except HighShelfError:
+        free = None
+    left = f"; {size_text(free)} are free there now" if free is not None else ""
+    return SpaceError(f"{fault.message}; {need}{left}", hint=fault.hint, **fault.context)
 
 
 def _fall_back(job: Job, stage: str, fault: HighShelfError) -> Result:

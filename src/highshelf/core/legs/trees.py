@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import posixpath
+import re
 import shlex
 
-from highshelf.core.errors import MissingFileError, ShellError
+from highshelf.core.errors import HighShelfError, MissingFileError, ShellError, SpaceError
 from highshelf.core.legs.job import Job
-from highshelf.core.ports import HELPER_TRACES, Entry, HostFiles
+from highshelf.core.ports import HELPER_TRACES, Entry, HostFiles, Ran
+
+# How tar, tee, unzip and PHP say it.
+FULL_DISK = re.compile(r"no space left|disk quota exceeded|disk full|write error", re.I)
 
 
 def entries_or_none(files: HostFiles, path: str) -> list[Entry] | None:
@@ -91,7 +95,14 @@ def run_or_fail(job: Job, command: str, *, text: str = "", timeout_seconds: floa
         raise ShellError("this account has no shell")
     ran = shell.run(command, text=text, timeout_seconds=timeout_seconds)
     if ran.status != 0:
-        raise ShellError(
-            f"a command on the host failed (status {ran.status}): {(ran.complaint or ran.output).strip()[:300]}"
-        )
+        raise command_fault("a command on the host failed", ran)
     return ran.output
+
+
+def command_fault(what: str, ran: Ran) -> HighShelfError:
+    """The error for a command's status: a full disk is no fault of the command."""
+    told = (ran.complaint or ran.output).strip()[:300]
+    if FULL_DISK.search(told):
+        hint = "make room on the account, or ask the host for more"
+        return SpaceError(f"the disk is full or the account's quota is used up: {told}", hint=hint)
+    return ShellError(f"{what} (status {ran.status}): {told}")

@@ -7,7 +7,9 @@ import re
 from highshelf.core.errors import LineDroppedError, MissingFileError, SpaceError, TooManyError, TransferError
 
 _MISSING = re.compile(r"no such|not found|doesn't exist|not exist|can't (?:check|open|find)", re.I)
-_SPACE = re.compile(r"disk full|no space|quota|insufficient storage|exceeded storage", re.I)
+_SPACE = re.compile(
+    r"disk full|no space|quota|insufficient storage|exceeded storage|(?:failure|error) (?:writing|during write)", re.I
+)
 _MANY = re.compile(
     r"too many|maximum|max(?:imum)? (?:number|connections|clients)|connection limit|limit (?:is )?reached", re.I
 )
@@ -44,7 +46,8 @@ def says_no_space(fault: BaseException) -> bool:
 
 def refusal(what: str, path: str, fault: BaseException) -> TransferError:
     """An answer of 4xx or 5xx as one of our errors."""
-    text = str(fault)
+    # Some tell the reason on a line of its own (RFC 959, 4.2).
+    text = " ".join(str(fault).split())
     if says_no_space(fault):
         return SpaceError(
             f"{what} {path}: the disk is full or the account's quota is used up ({text})",

@@ -17,7 +17,7 @@ from collections.abc import Callable, Mapping, Sequence
 from importlib import resources
 from typing import Any
 
-from highshelf.core.errors import HelperBusyError, HelperError, MissingFileError, TransferError
+from highshelf.core.errors import HelperBusyError, HelperError, MissingFileError, SpaceError, TransferError
 from highshelf.core.ports import HELPER_TRACES, Fetch, HostFiles
 
 LIFETIME_SECONDS = 900
@@ -204,6 +204,8 @@ def _checked(url: str, key: str, nonce: str, status: int, headers: Mapping[str, 
             status=status,
         )
     body: dict[str, Any] = json.loads(answer)
+    if "error" in body and status == 507:
+        raise SpaceError(f"PHP on the host: {body['error']}", hint="make room on the account, or ask the host for more")
     if "error" in body and status >= 400:
         raise HelperError(f"the helper says: {body['error']}")
     return body

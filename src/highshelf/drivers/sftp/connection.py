@@ -240,6 +240,8 @@ class SshShell:
     def run(self, command: str, *, text: str = "", timeout_seconds: float = 120) -> Ran:
         async def work() -> Ran:
             done = await self._ssh.connection.run(command, input=text, encoding="utf-8", errors="replace")
+            if done.exit_status is None and done.exit_signal is None:
+                raise LineDroppedError(f"the connection to {self._ssh.login.host} was lost in the middle of a command")
             return Ran(
                 done.exit_status if done.exit_status is not None else 255,
                 str(done.stdout or ""),
@@ -322,7 +324,7 @@ class SftpFiles:
             return self._ssh.run(work, timeout_seconds)
         except asyncssh.SFTPNoSuchFile:
             raise MissingFileError(f"{what} {path}: there is no such file or folder") from None
-        except asyncssh.SFTPConnectionLost:
+        except (asyncssh.SFTPConnectionLost, asyncssh.SFTPNoConnection):
             raise LineDroppedError(f"{what} {path}: the connection to {self._ssh.login.host} was lost") from None
         except (asyncssh.SFTPNoSpaceOnFilesystem, asyncssh.SFTPQuotaExceeded) as fault:
             raise self._full(what, path, str(fault.reason)) from None
@@ -461,6 +463,9 @@ async def _send_blocks(
                 at += len(block)
             while flying and (not block or len(flying) >= IN_FLIGHT):
                 done, flying = await asyncio.wait(flying, return_when=asyncio.FIRST_COMPLETED)
+                faults = [fault for task in done if (fault := task.exception()) is not None]
+                if faults:
+                    raise faults[0]
                 confirmed += sum(task.result() for task in done)
                 if progress is not None:
                     progress(confirmed)
@@ -471,6 +476,8 @@ async def _send_blocks(
     finally:
         for task in flying:
             task.cancel()
+        # What they failed with is the same as the first; asked for, so that nobody complains of it later.
+        await asyncio.gather(*flying, return_exceptions=True)
 
 
 async def _write_at(file: asyncssh.SFTPClientFile, block: bytes, at: int) -> int:

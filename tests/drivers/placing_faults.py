@@ -1,0 +1,412 @@
+"""Placing through random faults on real servers: every run ends identical with the release, or as it was before.
+
+    .venv/bin/python -m tests.drivers.placing_faults --seeds 200 [--first 1] [--only TEXT]
+
+Run as root. Each seed chooses a server, a way and one to three faults: sessions killed or stopped for a while, the server killed and
+started again, our own process killed, a disk that is full, a server that allows few connections. A seed prints one line.
+The job's steps run in a process of their own, as in the service, without the engine around them.
+"""
+
+from __future__ import annotations
+
+import argparse
+import asyncio
+import contextlib
+import hashlib
+import json
+import os
+import random
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import AsyncIterator, Iterator
+from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from highshelf.core.account import Transfer
+from highshelf.drivers.archive.check_in import check_in
+from highshelf.drivers.archive.repack import FORMS, repack_apart
+from highshelf.engine import steps as steps_module
+from highshelf.engine.connections import Connections
+from highshelf.engine.packing import Packer
+from highshelf.engine.planner import Planner
+from highshelf.engine.shelving import keep_release
+from highshelf.engine.steps import Steps
+from highshelf.practice import host
+from highshelf.practice.packing import write_zip
+from highshelf.practice.servers import ftp, ssh
+from highshelf.service.app import RealDrivers
+from highshelf.store.store import Store, new_id
+from highshelf.store.tables import AccountRow, JobRow, ReleaseRow
+from tests.drivers.ftp_servers import server
+from tests.support import Hosting, until
+
+WRAPPER, PLACE = "yard-1.0", "/diary"
+PATIENCE_SECONDS = 120
+# A neighbour in the document root, and one that is called as the release's own folder.
+NEIGHBOURS = {"shop/index.php": "<?php // a neighbour", f"{WRAPPER}/index.php": "<?php // the wrapper's namesake"}
+
+
+@dataclass(frozen=True)
+class Setting:
+    """A customer, the way, and the server: the practice host's own ("") or one beside it."""
+
+    key: str
+    way: str
+    server: str = ""
+    kind: Transfer = "ftps"
+
+    @property
+    def name(self) -> str:
+        return f"{self.server or 'practice'}-{self.kind}-{self.key}-{self.way}"
+
+
+SETTINGS = (
+    Setting("ferry", "shell-stream", kind="sftp"),
+    Setting("ferry", "shell-unzip", kind="sftp"),
+    Setting("ferry", "files", kind="sftp"),
+    Setting("seeds", "files", kind="sftp"),
+    Setting("seeds", "helper", kind="sftp"),
+    Setting("choir", "files"),
+    Setting("choir", "helper"),
+    Setting("yard", "files", kind="ftp"),
+    *(Setting("choir", way, "vsftpd", kind) for kind in ("ftp", "ftps", "ftps-implicit") for way in ("files", "helper")),
+    *(Setting("ferry", way, "pure-ftpd", kind) for kind in ("ftp", "ftps") for way in ("files", "helper")),
+)  # fmt: skip
+FAULTS = ("kill", "kill", "stall", "restart", "crash", "full", "few")
+
+
+def corpus() -> dict[str, bytes]:
+    """About 3 MB in 200 files, one of them of 1.2 MB; the same each time."""
+    dice = random.Random(7)
+    files = {
+        "index.php": b"<?php // front",
+        ".htaccess": b"Options -Indexes\n",
+        "lib/.env.sample": b"KEY=\n",
+        "empty.txt": b"",
+    }
+    for number in range(190):
+        files[f"tides/pier-{number % 12}/week-{number}.txt"] = dice.randbytes(dice.randint(200, 9000))
+    return files | {"pictures/estuary.jpg": dice.randbytes(1_200_000)}
+
+
+# --- the job's side ---------------------------------------------------------------------------------------------------------------
+
+
+def steps_on(folder: Path) -> tuple[Store, Steps]:
+    store = Store(folder)
+    drivers = RealDrivers(folder / "primers")
+    connections = Connections(store, drivers.connect)
+    return store, Steps(store, drivers, connections, None, None, Packer(store, repack_apart, FORMS))  # type: ignore[arg-type]
+
+
+def work(folder: Path, job: str) -> None:
+    """The survey and the placing of a job, as the engine would call them."""
+    steps_module.PAUSE_SECONDS = 0.3
+    _, steps = steps_on(folder)
+    for leg in ("survey", "place"):
+        while (move := steps.step(job, leg)["move"]) == "advance":
+            pass
+        if move == "failed":
+            return
+
+
+def shelve(folder: Path) -> str:
+    """The release on a fresh shelf, packed in every form; its SHA-256."""
+    store = Store(folder)
+    path = write_zip(folder / f"{WRAPPER}.zip", corpus(), WRAPPER)
+
+    async def blocks() -> AsyncIterator[bytes]:
+        yield path.read_bytes()
+
+    draft = asyncio.run(store.shelf.receive(blocks(), path.name))
+    row: ReleaseRow = keep_release(store, check_in, [(draft, path.name, "")], [])
+    Packer(store, repack_apart, FORMS).do(row.sha256)
+    return row.sha256
+
+
+# --- the host's side --------------------------------------------------------------------------------------------------------------
+
+
+class Sessions:
+    """The processes of one server, found by who listens on its port."""
+
+    def __init__(self, port: int, command: list[str]) -> None:
+        self._port, self._command = port, command
+        self.main = _listener(port)
+        self.started: list[subprocess.Popen[bytes]] = []
+
+    def _all(self) -> list[int]:
+        parents = {}
+        for entry in Path("/proc").iterdir():
+            if entry.name.isdigit():
+                with contextlib.suppress(OSError, ValueError):
+                    parents[int(entry.name)] = int((entry / "stat").read_text().rpartition(")")[2].split()[1])
+        found = [self.main]
+        for pid in found:
+            found += [child for child, parent in parents.items() if parent == pid]
+        return found[1:]
+
+    def signal(self, number: signal.Signals) -> int:
+        sent = 0
+        for pid in self._all():
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, number)
+                sent += 1
+        return sent
+
+    def restart(self, after_seconds: float) -> None:
+        """Killed with its sessions, and there again after a while."""
+        family = [self.main, *self._all()]
+        for pid in family:
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, signal.SIGKILL)
+        time.sleep(after_seconds)
+        deadline = time.monotonic() + 10
+        while time.monotonic() < deadline:
+            started = subprocess.Popen(
+                self._command,
+                stdin=subprocess.DEVNULL,
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.DEVNULL,
+                start_new_session=True,
+            )
+            time.sleep(0.3)
+            if (pid := _listener(self._port, wait_seconds=2)) != 0:
+                self.started.append(started)
+                self.main = pid
+                return
+        raise RuntimeError(f"the server on {self._port} did not come back: {self._command}")
+
+
+def _listener(port: int, wait_seconds: float = 0) -> int:
+    """The process that listens on a loopback port, 0 when there is none."""
+    deadline = time.monotonic() + wait_seconds
+    while True:
+        told = subprocess.run(["ss", "-Hltnp", f"sport = :{port}"], capture_output=True, text=True).stdout
+        if "pid=" in told:
+            return min(int(part.split(",")[0]) for part in told.split("pid=")[1:])
+        if time.monotonic() > deadline:
+            return 0
+        time.sleep(0.05)
+
+
+@contextmanager
+def small_disk(home: Path, free_bytes: int) -> Iterator[None]:
+    """A customer's home on a disk of its own with so much room left."""
+    held = sum(p.stat().st_blocks * 512 for p in home.rglob("*"))
+    aside = Path(tempfile.mkdtemp())
+    subprocess.run(["cp", "-a", f"{home}/.", str(aside)], check=True)
+    stat = home.stat()
+    options = f"size={held + free_bytes},mode={stat.st_mode & 0o7777:o},uid={stat.st_uid},gid={stat.st_gid}"
+    subprocess.run(["mount", "-t", "tmpfs", "-o", options, "tmpfs", str(home)], check=True)
+    try:
+        subprocess.run(["cp", "-a", f"{aside}/.", str(home)], check=True)
+        yield
+    finally:
+        subprocess.run(["umount", "-l", str(home)], check=True)
+        shutil.rmtree(aside)
+
+
+# --- one seed ---------------------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Ended:
+    """How a seed ended: `identical` or `undone`, and what was done to it."""
+
+    how: str
+    setting: str
+    faults: tuple[str, ...]
+    seconds: float
+    told: str
+
+
+def run_seed(seed: int, hosting: Hosting, folder: Path, release: str, only: str = "") -> Ended:
+    """One job through its faults.
+
+    Raises:
+        AssertionError: a wrong byte, something left, something else touched.
+    """
+    dice = random.Random(seed)
+    setting = dice.choice([s for s in SETTINGS if only in s.name])
+    faults = [dice.choice(FAULTS) for _ in range(dice.randint(1, 3))]
+    began = time.monotonic()
+    hosting.reset()
+    for path, text in NEIGHBOURS.items():
+        (hosting.root(setting.key) / path).parent.mkdir(exist_ok=True)
+        (hosting.root(setting.key) / path).write_text(text)
+    hosting.own(setting.key)
+    with ExitStack() as stack:
+        port = _port_of(hosting, setting)
+        if setting.server:
+            place = Path(tempfile.mkdtemp(prefix="faults-"))
+            stack.callback(shutil.rmtree, place, ignore_errors=True)
+            few = 2 if "few" in faults else 0
+            command = stack.enter_context(server(setting.server, setting.kind, port, place, most=few))
+        else:
+            command = _own_command(hosting, setting)
+        if "full" in faults:
+            stack.enter_context(small_disk(hosting.home(setting.key), dice.randint(200_000, 3_000_000)))
+        sessions = Sessions(port, command)
+        stack.callback(_end, sessions, hosting, setting)
+        before = hosting.picture(setting.key)
+        store, steps = steps_on(folder)
+        job = _job(store, hosting, setting, port, release)
+        lasting = [f for f in faults if f == "full" or (f == "few" and setting.server)]
+        passing = [f for f in faults if f not in ("full", "few")]
+        hit = [*lasting, *_through(dice, passing, folder, job, sessions, hosting.home(setting.key))]
+        error = store.get(JobRow, job, "job").error
+        if error is None:
+            _check_identical(hosting, setting)
+        while steps.undo_step(job)["move"] != "done":
+            pass
+        left = [r for r in store.journal(job).newest_first() if r.state == "undo-failed"]
+        assert not left, [(r.leg, r.name) for r in left]
+        assert hosting.picture(setting.key) == before, "something else is there than before"
+        told = error["message"][:150] if error else ""
+    return Ended("undone" if error else "identical", setting.name, tuple(hit), time.monotonic() - began, told)
+
+
+def _port_of(hosting: Hosting, setting: Setting) -> int:
+    return hosting.layout.base_port + 300 if setting.server else hosting.login(setting.key).port
+
+
+def _own_command(hosting: Hosting, setting: Setting) -> list[str]:
+    layout = hosting.layout
+    if setting.kind == "sftp":
+        return ssh.prepare(layout).command
+    return ftp.prepare(layout, {c.key: hosting.password(c.key) for c in layout.customers}).command
+
+
+def _end(sessions: Sessions, hosting: Hosting, setting: Setting) -> None:
+    """A server that was started again: one of the practice host's is written down as such, one beside it ends here."""
+    if not sessions.started:
+        return
+    if setting.server:
+        for pid in [sessions.main, *sessions._all()]:
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, signal.SIGKILL)
+        return
+    name = "sshd" if setting.kind == "sftp" else "proftpd"
+    host.replace_recorded(hosting.layout, name, sessions.main)
+
+
+def _job(store: Store, hosting: Hosting, setting: Setting, port: int, release: str) -> str:
+    name = f"{setting.key}-{new_id()[:8]}"
+    new = hosting.new_account(setting.key, name=name)
+    login = replace(hosting.login(setting.key), kind=setting.kind, port=port)
+    row = AccountRow(
+        name=name, title=name, transfer_kind=login.kind, transfer_host=login.host, transfer_port=login.port,
+        transfer_login=login.login, root=new.root or str(hosting.customer(setting.key)["root"]), address=new.address, reach=new.reach,
+        helper=setting.way == "helper",
+    )  # fmt: skip
+    store.add(row)
+    store.set_secret(f"account/{name}/transfer", hosting.password(setting.key))
+    planner = Planner(
+        store, RealDrivers(store.folder / "primers"), Connections(store, RealDrivers(store.folder).connect)
+    )
+    plan = planner.make_plan(name, release, at=PLACE, settings={}, database="none", way=setting.way)
+    job = new_id()
+    store.add(JobRow(id=job, plan_id=plan.id, account=name, application="yard 1.0", state="running"))
+    return job
+
+
+def _through(
+    dice: random.Random, faults: list[str], folder: Path, job: str, sessions: Sessions, home: Path
+) -> list[str]:
+    """Run the steps to their end; faults come one after the other while they run. Returns those that hit."""
+    hit: list[str] = []
+    deadline = time.monotonic() + PATIENCE_SECONDS
+    command = [sys.executable, "-m", "tests.drivers.placing_faults", "--work", str(folder), "--job", job]
+    running = subprocess.Popen(command, start_new_session=True)
+    try:
+        waits = [dice.uniform(0.0, 1.2) for _ in faults]
+        for fault, wait in zip(faults, waits, strict=True):
+            # What is to be hit is the placing, not the start of the process: it is under way once its holding folder is there.
+            until(
+                lambda now=running: now.poll() is not None or any(home.rglob(".hs-hold-*/tree")),
+                "nothing was begun",
+                60,
+            )
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                running.wait(wait)
+            if running.poll() is not None:
+                break
+            hit.append(fault)
+            if fault == "kill":
+                sessions.signal(signal.SIGKILL)
+            elif fault == "stall":
+                sessions.signal(signal.SIGSTOP)
+                time.sleep(dice.uniform(0.3, 3.0))
+                sessions.signal(signal.SIGCONT)
+            elif fault == "restart":
+                sessions.restart(dice.uniform(0, 0.8))
+            elif running.poll() is None:
+                os.killpg(running.pid, signal.SIGKILL)
+                running.wait()
+                running = subprocess.Popen(command, start_new_session=True)
+        code = running.wait(max(1, deadline - time.monotonic()))
+        assert code == 0, f"the job's process ended with {code}"
+        return hit
+    finally:
+        if running.poll() is None:
+            os.killpg(running.pid, signal.SIGKILL)
+            running.wait()
+
+
+def _check_identical(hosting: Hosting, setting: Setting) -> None:
+    target = hosting.root(setting.key) / PLACE.strip("/")
+    there = {
+        str(p.relative_to(target)): hashlib.sha256(p.read_bytes()).hexdigest() for p in target.rglob("*") if p.is_file()
+    }
+    wanted = {path: hashlib.sha256(content).hexdigest() for path, content in corpus().items()}
+    assert there == wanted, sorted(set(there.items()) ^ set(wanted.items()))[:4]
+    modes = {(p.is_dir(), p.stat().st_mode & 0o777) for p in [target, *target.rglob("*")]}
+    assert modes == {(True, 0o755), (False, 0o644)}, modes
+    held = [p for p in hosting.home(setting.key).rglob(".hs-hold-*/*") if p.name != ".htaccess"]
+    assert not held, held
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--seeds", type=int, default=200)
+    parser.add_argument("--first", type=int, default=1)
+    parser.add_argument("--only", default="", help="only settings whose name holds this text")
+    parser.add_argument("--work", type=Path, help=argparse.SUPPRESS)
+    parser.add_argument("--job", default="", help=argparse.SUPPRESS)
+    asked = parser.parse_args()
+    if asked.work:
+        work(asked.work, asked.job)
+        return
+    from highshelf.practice.layout import Layout
+
+    layout = Layout(Path("/var/lib/highshelf-faults"), 24400)
+    host.stop(layout, remove=True)
+    host.start(layout)
+    failed = 0
+    try:
+        with tempfile.TemporaryDirectory() as folder:
+            data = Path(folder) / "data"
+            release = shelve(data)
+            for seed in range(asked.first, asked.first + asked.seeds):
+                try:
+                    ended = run_seed(seed, Hosting(layout), data, release, asked.only)
+                    print(json.dumps({"seed": seed, **ended.__dict__}), flush=True)
+                except Exception as fault:
+                    failed += 1
+                    print(
+                        json.dumps({"seed": seed, "how": "FAILED", "told": f"{type(fault).__name__}: {fault}"[:400]}),
+                        flush=True,
+                    )
+    finally:
+        host.stop(layout, remove=True)
+    sys.exit(bool(failed))
+
+
+if __name__ == "__main__":
+    main()

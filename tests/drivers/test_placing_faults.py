@@ -1,0 +1,28 @@
+"""Twenty jobs through random faults on real servers; `tests/drivers/placing_faults.py` runs any number."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from tests.drivers.placing_faults import run_seed, shelve
+from tests.support import Hosting
+
+SEEDS = range(1, 21)
+
+
+@pytest.fixture(scope="module")
+def shelf(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, str]:
+    folder = tmp_path_factory.mktemp("faults") / "data"
+    return folder, shelve(folder)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_a_placing_ends_identical_or_as_it_was(clean: Hosting, shelf: tuple[Path, str], seed: int) -> None:
+    folder, release = shelf
+    ended = run_seed(seed, clean, folder, release)
+    assert ended.how in ("identical", "undone")
+    # Only what stands in every way's path may end a job: a full disk, or a line that never held.
+    if ended.how == "undone":
+        assert "full" in ended.faults or len(ended.faults) > 1, ended
