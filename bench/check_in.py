@@ -10,6 +10,7 @@ service is a real one, reached over loopback.
 from __future__ import annotations
 
 import argparse
+import contextlib
 import os
 import random
 import shutil
@@ -75,20 +76,29 @@ def status_bytes(pid: int, name: str) -> int:
     return next((int(line.split()[1]) * 1024 for line in lines if line.startswith(name + ":")), 0)
 
 
+def children(pid: int) -> list[int]:
+    """Processes that any thread of this one started (proc(5), task/TID/children)."""
+    found: list[int] = []
+    for task in Path(f"/proc/{pid}/task").glob("*/children"):
+        with contextlib.suppress(OSError):
+            found += [int(child) for child in task.read_text().split()]
+    return found
+
+
 class Watch:
     """The most that the service's process and its readers held, looked at every 20 ms."""
 
     def __init__(self, pid: int) -> None:
         self._pid, self._stop = pid, threading.Event()
         self.service = self.reader = self.sum = 0
-        self._thread = threading.Thread(target=self._look)
+        # Whoever fails in between leaves nothing behind that goes on looking.
+        self._thread = threading.Thread(target=self._look, daemon=True)
         self._thread.start()
 
     def _look(self) -> None:
         while not self._stop.wait(0.02):
             own = status_bytes(self._pid, "VmRSS")
-            listed = subprocess.run(["pgrep", "-P", str(self._pid)], capture_output=True, text=True).stdout.split()
-            readers = sum(status_bytes(int(child), "VmRSS") for child in listed)
+            readers = sum(status_bytes(child, "VmRSS") for child in children(self._pid))
             self.service, self.reader = max(self.service, own), max(self.reader, readers)
             self.sum = max(self.sum, own + readers)
 

@@ -245,10 +245,10 @@ class Service:
         return self.client.installation_show(job.installation)
 
 
-def until(holds: Callable[[], bool], otherwise: str, seconds: float = 30) -> None:
+def until(holds: Callable[[], bool], otherwise: str, seconds: float = 30, pause_seconds: float = 0.01) -> None:
     """Poll until something holds."""
     deadline = time.monotonic() + seconds
     while not holds():
         if time.monotonic() > deadline:
             raise AssertionError(otherwise)
-        time.sleep(0.01)
+        time.sleep(pause_seconds)

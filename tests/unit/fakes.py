@@ -11,7 +11,7 @@ from typing import Any, BinaryIO
 from urllib.parse import urlsplit
 
 from highshelf.core.account import Account, parse_transfer
-from highshelf.core.errors import FetchError, LineDroppedError
+from highshelf.core.errors import FetchError, HelperError, LineDroppedError
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.places import Place, place_at
 from highshelf.core.placing.falling_back import way_now
@@ -221,6 +221,9 @@ class FakeJob:
 
     def shell(self) -> None:
         return None
+
+    def helper(self) -> Any:
+        raise HelperError("this host runs no helper")
 
     def lanes(self, most: int) -> list[Flaky]:
         return [self._files]

@@ -121,7 +121,9 @@ class Workbench:
         self.values = store.values(job_id)
         self.journal = store.journal(job_id)
         self._connections = connections
-        self._line = OwnLine(connections, self.account)
+        self._line = OwnLine(
+            connections, self.account, connections.parked, f"{job_id}/{'database' if leg == 'database' else 'files'}"
+        )
         self._helper: Helper | None = None
         self._fetch: Fetch | None = None
         self._panel: Panel | None = None
@@ -151,7 +153,8 @@ class Workbench:
     def __enter__(self) -> Workbench:
         return self
 
-    def __exit__(self, *_: object) -> None:
+    def __exit__(self, kind: type[BaseException] | None, fault: BaseException | None, trace: object) -> None:
+        self._line.broken = fault is not None
         try:
             if self._helper is not None:
                 self._helper.remove()

@@ -25,6 +25,8 @@ FIRST_PAUSE_SECONDS = 1.0
 LONGEST_WAIT_SECONDS = 45.0
 # So long one waits for another of our own to be done, before the server is asked all the same.
 TURN_SECONDS = 45.0
+# A step begins right after the one before it; only an answer or the queue makes it wait longer.
+PARKED_SECONDS = 3.0
 # A pause that is learned is where the next refusal's waiting begins; longer ones would only be politeness.
 LONGEST_PAUSE_SECONDS = 15.0
 
@@ -55,6 +57,7 @@ class Connections:
         self._store, self._connect, self._sleep = store, connect, sleep
         self._open: dict[str, int] = {}
         self._turn = threading.Condition()
+        self.parked = Parked()
 
     def credential(self, account: Account) -> Credential:
         ref = f"account/{account.name}"
@@ -139,11 +142,54 @@ class Connections:
             return
 
 
-class OwnLine:
-    """One connection to an account, opened when it is first asked for, with what is to be closed after it."""
+class Parked:
+    """Connections that a step of a job has left and its next step may take up: a login costs a second on a slow line.
 
-    def __init__(self, connections: Connections, account: Account) -> None:
+    One that is not taken up soon is closed. One that broke meanwhile tells at its first use, as any line does.
+    """
+
+    def __init__(self, seconds: float = PARKED_SECONDS) -> None:
+        self._seconds, self._lock = seconds, threading.Lock()
+        self._held: dict[str, tuple[Connected, threading.Timer]] = {}
+
+    def leave(self, key: str, connected: Connected) -> None:
+        timer = threading.Timer(self._seconds, self._close, (key, connected))
+        timer.daemon = True
+        with self._lock:
+            before = self._held.pop(key, None)
+            self._held[key] = (connected, timer)
+        if before is not None:
+            before[1].cancel()
+            before[0].close()
+        timer.start()
+
+    def take(self, key: str) -> Connected | None:
+        with self._lock:
+            found = self._held.pop(key, None)
+        if found is None:
+            return None
+        found[1].cancel()
+        return found[0]
+
+    def _close(self, key: str, connected: Connected) -> None:
+        with self._lock:
+            if self._held.get(key, (None,))[0] is not connected:
+                return
+            del self._held[key]
+        connected.close()
+
+
+class OwnLine:
+    """One connection to an account, opened when it is first asked for, with what is to be closed after it.
+
+    `parked` is where it is left under `key` for whoever comes next, unless something went wrong on it.
+    """
+
+    def __init__(self, connections: Connections, account: Account, parked: Parked | None = None, key: str = "") -> None:
         self._connections, self._account = connections, account
+        self._parked, self._key = parked, key
+        # Set by whoever saw a fault: such a line is not left to others.
+        self.broken = False
         self._connected: Connected | None = None
         self._closers: list[Callable[[], None]] = []
 
@@ -153,8 +199,8 @@ class OwnLine:
 
     def connected(self) -> Connected:
         if self._connected is None:
-            self._connected = self._connections.open(self._account)
-            self.later(self._connected.close)
+            taken = self._parked.take(self._key) if self._parked is not None else None
+            self._connected = taken or self._connections.open(self._account)
         return self._connected
 
     def lanes(self, most: int, most_connections: int) -> list[HostFiles]:
@@ -180,3 +226,9 @@ class OwnLine:
     def close(self) -> None:
         for close in reversed(self._closers):
             close()
+        if self._connected is None:
+            return
+        if self._parked is not None and not self.broken:
+            self._parked.leave(self._key, self._connected)
+        else:
+            self._connected.close()

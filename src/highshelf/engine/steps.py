@@ -33,7 +33,8 @@ from highshelf.store.tables import JobRow, PlanRow, QuestionRow, now
 log = structlog.get_logger()
 TRIES = 3
 PAUSE_SECONDS = 1.5
-STEP_SECONDS = 2.0
+# A new step logs in anew. Acts are journalled each for itself, so a long step loses nothing when it is cut off.
+STEP_SECONDS = 20.0
 
 
 class Outcome(TypedDict):

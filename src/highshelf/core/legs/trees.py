@@ -5,10 +5,14 @@ from __future__ import annotations
 import posixpath
 import re
 import shlex
+from collections import defaultdict
 
-from highshelf.core.errors import HighShelfError, MissingFileError, ShellError, SpaceError
+from highshelf.core.errors import HelperError, HighShelfError, MissingFileError, ShellError, SpaceError
 from highshelf.core.legs.job import Job
-from highshelf.core.ports import HELPER_TRACES, Entry, HostFiles, Ran
+from highshelf.core.placing.crew import list_tree, spread
+from highshelf.core.ports import HELPER_TRACES, CancelToken, Entry, HostFiles, Ran
+
+REMOVAL_LANES = 24
 
 # How tar, tee, unzip and PHP say it.
 FULL_DISK = re.compile(r"no space left|disk quota exceeded|disk full|write error", re.I)
@@ -53,17 +57,43 @@ def remove_tree(job: Job, path: str) -> None:
         if ran.status != 0:
             raise ShellError(f"{path} could not be removed: {ran.complaint.strip()[:200]}")
         return
-    _remove_by_hand(files, path)
+    if job.way.name == "helper" and _removed_by_helper(job, path):
+        return
+    _remove_file_by_file(job, path)
 
 
-def _remove_by_hand(files: HostFiles, path: str) -> None:
-    for entry in files.entries(path):
-        inside = posixpath.join(path, entry.name)
-        if entry.kind == "folder":
-            _remove_by_hand(files, inside)
-        else:
-            files.remove(inside)
-    files.remove_folder(path)
+def _removed_by_helper(job: Job, path: str) -> bool:
+    """PHP removes in seconds what takes minutes over the line; False when it cannot, or the tree is small or elsewhere."""
+    inside = posixpath.relpath(path, holding_folder(job))
+    if inside == ".":
+        # The holding folder itself is left to the transfer login: the folders in it are what takes long.
+        for entry in job.files().entries(path):
+            if entry.kind == "folder":
+                _removed_by_helper(job, posixpath.join(path, entry.name))
+        return False
+    if inside.startswith(".."):
+        return False
+    try:
+        while not (answer := job.helper().call("remove", {"folder": 0, "inside": inside}))["done"]:
+            if not answer["removed"]:
+                return False
+        return True
+    except HelperError:
+        return False
+
+
+def _remove_file_by_file(job: Job, path: str) -> None:
+    """Over as many lanes as the account allows; it is never cancelled, since it cleans up."""
+    lanes, never = job.lanes(REMOVAL_LANES), CancelToken()
+    files, folders = list_tree(lanes, path, never)
+    spread(lanes, sorted(files), lambda lane, name: lane.remove(posixpath.join(path, name)), never)
+    by_depth: dict[int, list[str]] = defaultdict(list)
+    for folder in folders:
+        by_depth[folder.count("/") + bool(folder)].append(folder)
+    for depth in sorted(by_depth, reverse=True):
+        spread(
+            lanes, by_depth[depth], lambda lane, name: lane.remove_folder(posixpath.join(path, name).rstrip("/")), never
+        )
 
 
 def take_file_away(job: Job, path: str) -> None:

@@ -69,7 +69,7 @@ class Block:
     crcs: list[int | None] = field(default_factory=list)
 
 
-@dataclass
+@dataclass(slots=True)
 class Item:
     name: str = ""
     attributes: int = 0
@@ -286,9 +286,10 @@ def _substreams(header: Bytes, blocks: list[Block]) -> None:
     while kind != END:
         if kind != CRCS:
             raise broken("its directory makes no sense")
-        without = [(b, i) for b in blocks for i in range(len(b.parts)) if not (len(b.parts) == 1 and b.crc is not None)]
-        for (block, index), crc in zip(without, header.crcs(len(without)), strict=True):
-            block.crcs[index] = crc
+        without = [block for block in blocks if len(block.parts) != 1 or block.crc is None]
+        crcs = iter(header.crcs(sum(len(block.parts) for block in without)))
+        for block in without:
+            block.crcs = [next(crcs) for _ in block.parts]
         kind = header.byte()
 
 
@@ -335,7 +336,10 @@ def _utf16(data: Bytes) -> str:
 
 def _members(source: IO[bytes], blocks: list[Block], items: list[Item]) -> Iterator[RawMember]:
     streams = _parts(source, blocks)
-    for item in items:
+    # Each is let go of as it is read: the list of what was found grows meanwhile.
+    items.reverse()
+    while items:
+        item = items.pop()
         # Programs that write 7z on Unix keep the mode in the upper half (bit 15 says so).
         mode = item.attributes >> 16 if item.attributes & 0x8000 else 0
         if not item.has_stream:

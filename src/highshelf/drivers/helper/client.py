@@ -26,6 +26,7 @@ PARTS = {
     "report": ("common.php", "host_report.php", "report.php"),
     "unpack": ("common.php", "unpack.php"),
     "hashes": ("common.php", "hashes.php"),
+    "remove": ("common.php", "remove.php"),
     "login": ("common.php", "database_login.php", "login.php"),
 }
 
