@@ -59,13 +59,16 @@ def corpus(target: Path) -> Path:
     with tarfile.open(archive("zabbix-frontend-php")) as tar:
         members = [m for m in tar.getmembers() if m.isfile() and m.size < 400_000]
         members.sort(key=lambda m: hashlib.sha256(m.name.encode()).digest())
+        chosen = []
         for member in members:
-            if size + member.size > CORPUS_BYTES:
-                continue
+            if size + member.size <= CORPUS_BYTES:
+                chosen.append(member)
+                size += member.size
+        # In the archive's order: a packed one begins anew for every step back.
+        for member in sorted(chosen, key=lambda m: m.offset):
             content = tar.extractfile(member)
             assert content is not None
             files["library/" + member.name.partition("/")[2]] = content.read()
-            size += member.size
     return write_zip(target / "tidebook-1.4.2.zip", files, "tidebook-1.4.2")
 
 

@@ -61,6 +61,7 @@ class Account:
         email: where applications write to their administrator, or "".
         helper: whether the account's owner allows the PHP helper there.
         agent: whether the service's own SSH agent opens the transfer login.
+        compress: whether this connection is to be packed, where the server lets it: for many files that are not packed themselves.
     """
 
     name: str
@@ -77,6 +78,7 @@ class Account:
     email: str = ""
     helper: bool = True
     agent: bool = False
+    compress: bool = False
 
 
 def parse_transfer(text: str) -> TransferLogin:

@@ -121,9 +121,10 @@ class Workbench:
         self.values = store.values(job_id)
         self.journal = store.journal(job_id)
         self._connections = connections
-        self._line = OwnLine(
-            connections, self.account, connections.parked, f"{job_id}/{'database' if leg == 'database' else 'files'}"
-        )
+        # Sources shrink to a quarter on their way; an archive is packed already.
+        packed = self.way.name == "files"
+        key = f"{job_id}/{'database' if leg == 'database' else 'files'}{'/packed' if packed else ''}"
+        self._line = OwnLine(connections, replace(self.account, compress=packed), connections.parked, key)
         self._helper: Helper | None = None
         self._fetch: Fetch | None = None
         self._panel: Panel | None = None

@@ -6,6 +6,7 @@ import threading
 import time
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
+from datetime import UTC, timedelta
 from typing import Any
 
 from highshelf.core.account import Account
@@ -34,7 +35,7 @@ from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
 from highshelf.engine.connections import Connections
 from highshelf.store.licences import is_free, licences_for
 from highshelf.store.store import Store, new_id
-from highshelf.store.tables import AccountRow, PlanRow, ReleaseRow
+from highshelf.store.tables import AccountRow, PlanRow, ReleaseRow, now
 
 TOOLS = ("unzip", "tar", "php", "sha256sum", "xz", "zstd", "gzip", "bzip2")
 
@@ -61,6 +62,8 @@ class Wish:
 NOTHING = Wish()
 Look = Callable[[Account, Place, Wish], _Seen]
 GLANCE_SECONDS = 20.0
+# What a check found of PHP is believed for so long; a way that it does not hold for gives place to the next anyhow.
+FRESH = timedelta(hours=1)
 # Said instead of a primer's name: do without, even if one fits.
 NO_PRIMER = "none"
 
@@ -184,6 +187,7 @@ class Planner:
             primer=primer,
             way=way,
             if_there=if_there,
+            php=_known_php(row),
         )
         plan_id = new_id()
         for name, value in settings.items():
@@ -343,6 +347,15 @@ def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
     if not account.email:
         found.append("the account has no e-mail address; if the installer wants one, the job will ask")
     return found
+
+
+def _known_php(row: AccountRow) -> str:
+    """PHP's version, when the account was checked lately and everything that the helper needs was seen then."""
+    checked = row.checked_at
+    if checked is None or now() - (checked if checked.tzinfo else checked.replace(tzinfo=UTC)) > FRESH:
+        return ""
+    fits = (row.facts.get("php.user") or {}).get("same") is True and "php.extensions" in row.facts
+    return str(row.facts.get("php.version") or "") if fits else ""
 
 
 def _of_what_is_there(seen: _Seen, if_there: str, facts: Mapping[str, Any]) -> list[str]:

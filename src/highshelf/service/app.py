@@ -76,7 +76,7 @@ class RealDrivers:
     def connect(self, account: Account, credential: Credential) -> Connected:
         login = account.transfer
         if login.kind == "sftp":
-            ssh = SshConnection(login, credential, fingerprint=account.fingerprint)
+            ssh = SshConnection(login, credential, fingerprint=account.fingerprint, compress=account.compress)
             return Connected(SftpFiles(ssh), SshShell(ssh), ssh.fingerprint)
         files = FtpFiles(login, password=credential.password, fingerprint=account.fingerprint)
         return Connected(files, None, files.fingerprint)

@@ -57,6 +57,8 @@ def survey(job: Job) -> Result:
 
 
 def _php_version(job: Job) -> str:
+    if job.way.name == "helper" and job.plan.php:
+        return job.plan.php
     if job.way.name == "helper":
         try:
             report = job.helper().call("report", {})

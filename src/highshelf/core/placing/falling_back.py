@@ -12,6 +12,7 @@ from highshelf.core.errors import (
     ShellError,
     SpaceError,
     TransferError,
+    UnreachableError,
 )
 from highshelf.core.placing.ways import Way
 from highshelf.core.plan import Plan
@@ -20,7 +21,7 @@ from highshelf.core.ports import Values
 NOW, TRIED = "place.way", "place.tried"
 # What another way may get round. A full disk or a refused login stands in every way's path.
 MAY_BE_THE_WAY = (ShellError, HelperError, IdentityError, TransferError)
-NEVER_THE_WAY = (SpaceError, LoginRefusedError, FingerprintError, CancelledError)
+NEVER_THE_WAY = (SpaceError, LoginRefusedError, FingerprintError, UnreachableError, CancelledError)
 
 
 def way_now(plan: Plan, values: Values) -> Way:
@@ -33,7 +34,8 @@ def next_way(
     plan: Plan, values: Values, fault: HighShelfError, *, also: tuple[type[HighShelfError], ...] = ()
 ) -> Way | None:
     """The way that takes the place of the one that failed, noted as the job's; None when the fault is not the way's or none is left."""
-    if not isinstance(fault, (*MAY_BE_THE_WAY, *also)) or isinstance(fault, NEVER_THE_WAY):
+    # What may go better next time is tried again as it is.
+    if fault.retryable or not isinstance(fault, (*MAY_BE_THE_WAY, *also)) or isinstance(fault, NEVER_THE_WAY):
         return None
     tried = [*filter(None, (values.get(TRIED) or "").split(",")), way_now(plan, values).name]
     left = [way for way in plan.open_ways if way.name not in tried]

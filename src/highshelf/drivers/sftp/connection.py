@@ -56,8 +56,10 @@ class SshConnection:
         UnreachableError, FingerprintError, LoginRefusedError.
     """
 
-    def __init__(self, login: TransferLogin, credential: Credential, *, fingerprint: str = "") -> None:
-        self.login = login
+    def __init__(
+        self, login: TransferLogin, credential: Credential, *, fingerprint: str = "", compress: bool = False
+    ) -> None:
+        self.login, self._compress = login, compress
         self._loop = asyncio.new_event_loop()
         self._thread = threading.Thread(target=self._loop.run_forever, name="ssh", daemon=True)
         self._thread.start()
@@ -101,6 +103,8 @@ class SshConnection:
                     preferred_auth="publickey,password,keyboard-interactive"
                     if by_key
                     else "password,keyboard-interactive",
+                    # RFC 4253 6.2; OpenSSH begins with it after the login, and refuses it where the host forbids it.
+                    compression_algs=["zlib@openssh.com", "none"] if self._compress else ["none"],
                     keepalive_interval=2,
                     keepalive_count_max=3,
                 ),
