@@ -187,7 +187,6 @@ class Planner:
             primer=primer,
             way=way,
             if_there=if_there,
-            php=_known_php(row),
         )
         plan_id = new_id()
         for name, value in settings.items():
@@ -243,6 +242,7 @@ class Planner:
             ways=tuple(asdict(w) for w in ways),
             pace_bytes=row.pace_kb * 1000,
             if_there=if_there,
+            php=_known_php(row),
             holding_beside=seen.beside,
             database=kind,
             acts=planned_acts(
