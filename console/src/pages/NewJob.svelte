@@ -195,6 +195,7 @@
 						<label for="{id}-way">How the files go over</label>
 						<select id="{id}-way" class="field" bind:value={draft.way} onchange={() => draft.touch(0)}>
 							<option value="">The best way that is open</option>
+							<option value="shell-fetch">The host fetches it from its makers</option>
 							<option value="shell-stream">A stream into the shell’s tar</option>
 							<option value="shell-unzip">Archive, unpacked by the shell (unzip)</option>
 							<option value="shell-tar">Archive, unpacked by the shell (tar)</option>

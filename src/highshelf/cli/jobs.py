@@ -47,7 +47,7 @@ WayName = Annotated[
     str,
     typer.Option(
         "--way",
-        help="How the files go over instead of the best way: shell-stream, shell-unzip, shell-tar, shell-php, helper, files.",
+        help="How the files go over instead of the best way: shell-fetch, shell-stream, shell-unzip, shell-tar, shell-php, helper, files.",
     ),
 ]
 IfThere = Annotated[
@@ -67,7 +67,7 @@ SiteAddress = Annotated[
 Follow = Annotated[bool, typer.Option("--follow/--no-follow", help="Stay and tell what happens.")]
 PIPE_SECONDS = 10
 SHOWN = 12
-WAYS = ("", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files")
+WAYS = ("", "shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files")
 IF_THERE = ("", "beside", "merge", "replace")
 KINDS = ("", "none", "mariadb", "postgresql")
 EXITS = {"done": DONE, "waiting": WAITING, "failed": FAILED, "cancelled": FAILED}

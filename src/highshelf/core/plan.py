@@ -30,6 +30,7 @@ class Plan:
     `licence` is the filed licence key that the job takes, by its id.
     `ways` are all that are open, the chosen one first: the next takes the place of one that fails.
     `php` is PHP's version there when a recent check saw that the chosen way is open to it, "" to ask again.
+    `published` is where the archive can be fetched by anybody, "" when that is not known.
     `if_there` is what becomes of what stands there: refused when "".
     `pace_bytes` is the most that may go over in a second, 0 for no limit.
     `settings` are values an operator gave (`?` means: ask when needed); secrets among them are in the strongbox.
@@ -58,6 +59,7 @@ class Plan:
     pace_bytes: int = 0
     if_there: IfThere = ""
     php: str = ""
+    published: str = ""
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)

@@ -37,7 +37,7 @@ from highshelf.store.licences import is_free, licences_for
 from highshelf.store.store import Store, new_id
 from highshelf.store.tables import AccountRow, PlanRow, ReleaseRow, now
 
-TOOLS = ("unzip", "tar", "php", "sha256sum", "xz", "zstd", "gzip", "bzip2")
+TOOLS = ("unzip", "tar", "php", "sha256sum", "xz", "zstd", "gzip", "bzip2", "curl", "wget")
 
 
 @dataclass(frozen=True)
@@ -243,6 +243,7 @@ class Planner:
             pace_bytes=row.pace_kb * 1000,
             if_there=if_there,
             php=_known_php(row),
+            published=_published(release),
             holding_beside=seen.beside,
             database=kind,
             acts=planned_acts(
@@ -282,6 +283,7 @@ class Planner:
             zip_there=None if extensions is None else "zip" in [str(e).lower() for e in extensions],
             files=release.files,
             unpacked_bytes=release.unpacked_bytes,
+            published=_published(release),
             kind=account.transfer.kind,
             connections=int(row.limits.get("connections") or 0),
             line=Line(seen.rtt_seconds, rate),
@@ -347,6 +349,11 @@ def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
     if not account.email:
         found.append("the account has no e-mail address; if the installer wants one, the job will ask")
     return found
+
+
+def _published(release: ReleaseRow) -> str:
+    """Where the archive, as it is, was fetched from; one that hosts cannot unpack themselves is no use there."""
+    return str(release.origin.get("address") or "") if release.format in ("zip", "tar") else ""
 
 
 def _known_php(row: AccountRow) -> str:

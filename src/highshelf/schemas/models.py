@@ -254,7 +254,7 @@ class PlanNew(Public):
     settings: dict[str, str] = {}
     database: Literal["", "none", "mariadb", "postgresql"] = ""
     primer: str = ""
-    way: Literal["", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files"] = Field(
+    way: Literal["", "shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files"] = Field(
         "", description="how the files go over, instead of the best way that is open"
     )
     if_there: Literal["", "beside", "merge", "replace"] = Field(

@@ -13,6 +13,7 @@ from typing import Any
 
 from highshelf.core.errors import HelperError, HighShelfError, IdentityError, SpaceError, TransferError
 from highshelf.core.legs.carrying import PART, carry_archive, carry_files, carry_stream, compare_by_listing
+from highshelf.core.legs.fetching_there import carry_fetched
 from highshelf.core.legs.job import Act, Done, Job, More, Result
 from highshelf.core.legs.swapping import DENY, swap, unswap
 from highshelf.core.legs.trees import (
@@ -130,6 +131,8 @@ def _carry(job: Job) -> Result:
         return carry_stream(job)
     if way.name == "files":
         return carry_files(job)
+    if way.name == "shell-fetch":
+        return carry_fetched(job, archive_name(way))
     return carry_archive(job, archive_name(way))
 
 
@@ -142,6 +145,9 @@ def _unpack(job: Job) -> Result:
     folder = shlex.quote(holding_folder(job))
     command = {
         "shell-unzip": "unzip -q -o archive.zip -d tree",
+        "shell-fetch": "unzip -q -o archive.zip -d tree"
+        if job.way.archive == "zip"
+        else "tar xf archive.tar --no-same-owner -C tree",
         # Owners and modes in the archive are its maker's; ours are set afterwards.
         "shell-tar": "tar xf archive.tar --no-same-owner -C tree",
         "shell-php": f"php -r {shlex.quote(UNZIP_WITH_PHP)}",

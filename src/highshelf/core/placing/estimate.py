@@ -11,6 +11,8 @@ from dataclasses import dataclass
 # Until something went over this account's line, a middling one is supposed; and a host on the other side of a continent.
 USUAL_BYTES_PER_SECOND, USUAL_RTT_SECONDS = 1_250_000.0, 0.04
 UNPACK_SECONDS_A_FILE, HASH_SECONDS_A_FILE = 0.0004, 0.0002
+# What a host in a computing centre fetches from another, mostly; and the questions whether it is done.
+HOST_BYTES_PER_SECOND, FETCH_TRIPS = 5_000_000.0, 20
 # Round trips: of logging in again and a command; of the helper's upload, first word and three calls.
 SHELL_TRIPS, HELPER_TRIPS, STREAM_TRIPS = 10, 24, 8
 # Opening, writing, closing over SFTP; over FTP the passive port, the line, TLS on it, the store, its end.
@@ -46,6 +48,8 @@ def seconds_of(way: str, *, up_bytes: int, files: int, kind: str, line: Line, co
     sent, hashed = up_bytes / line.rate, files * HASH_SECONDS_A_FILE
     if way == "files":
         return _file_by_file(up_bytes, files, kind, line, connections)
+    if way == "shell-fetch":
+        return up_bytes / HOST_BYTES_PER_SECOND + FETCH_TRIPS * line.rtt + files * UNPACK_SECONDS_A_FILE + hashed
     if way == "shell-stream":
         return sent + STREAM_TRIPS * line.rtt + hashed
     trips = HELPER_TRIPS if way == "helper" else SHELL_TRIPS

@@ -18,8 +18,8 @@ from highshelf.core.errors import InputError
 from highshelf.core.placing.estimate import Line, seconds_of
 from highshelf.core.sizes import size_text
 
-WayName = Literal["shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files"]
-WAYS: tuple[WayName, ...] = ("shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files")
+WayName = Literal["shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files"]
+WAYS: tuple[WayName, ...] = ("shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files")
 # What unpacks a form; the names are the shell's tools.
 UNPACKERS = {"tar.xz": "xz", "tar.zst": "zstd", "tar.gz": "gzip"}
 
@@ -43,6 +43,8 @@ class Way:
             return "bring the archive over, put a small unpacking script beside it, open it in the browser, remove both"
         if self.name == "files":
             return "unpack the archive at home and bring every file over, hidden ones too"
+        if self.name == "shell-fetch":
+            return "log in by SSH, fetch the archive there with curl, compare its checksum, unpack it, remove it"
         if self.name == "shell-stream":
             return f"unpack the archive at home, then `tar c . | {UNPACKERS[self.archive]} | ssh … 'tar x'`"
         tool = {"shell-unzip": "unzip", "shell-tar": "tar xf", "shell-php": "php with ZipArchive"}[self.name]
@@ -60,6 +62,7 @@ class Ground:
         forms: form -> size in bytes, of those that are packed already.
         same_user, zip_there: whether PHP there runs as the login's user and has ZipArchive; None when no survey told.
         files, unpacked_bytes: of the release.
+        published: the address at which the very archive was fetched, "" for one that was brought.
         kind, connections, line: of the account's transfer login; 0 connections when it is not known how many it allows.
     """
 
@@ -72,6 +75,7 @@ class Ground:
     zip_there: bool | None = None
     files: int = 0
     unpacked_bytes: int = 0
+    published: str = ""
     kind: str = "sftp"
     connections: int = 0
     line: Line = field(default_factory=Line)
@@ -86,6 +90,10 @@ def open_ways(ground: Ground) -> list[Way]:
         saved = f" instead of {size_text(ground.archive_bytes)}" if ground.archive_bytes > forms[best] else ""
         reason = f"the account has a shell with tar and {UNPACKERS[best]}: {size_text(forms[best])} as {best}{saved}, unpacked as it comes"
         found.append(Way("shell-stream", best, reason))
+    fetcher = next((t for t in ("curl", "wget") if t in tools), "")
+    if ground.published and fetcher and (("unzip" in tools) if ground.archive_format == "zip" else ("tar" in tools)):
+        reason = f"the account has a shell with {fetcher}: the host fetches the archive itself from {ground.published}, compared by its hash"
+        found.append(Way("shell-fetch", "zip" if ground.archive_format == "zip" else "original", reason))
     if ground.archive_format == "tar" and "tar" in tools:
         found.append(Way("shell-tar", "original", "the account has a shell with tar, and the release is a tar archive"))
     if "unzip" in tools:

@@ -1,0 +1,79 @@
+"""The host fetches the archive itself: begun in its shell, looked after from here, believed only by its hash.
+
+Rules:
+1. What signs in to the makers' site never goes to the host; an address that wants it is refused there, and another way is taken.
+2. The fetching goes on without us: after a break or a restart it is found by its number, or begun anew where it stopped.
+3. Cancelled means that it is ended there within two seconds.
+"""
+
+from __future__ import annotations
+
+import posixpath
+import shlex
+
+from highshelf.core.errors import CancelledError, HighShelfError, ShellError
+from highshelf.core.legs.carrying import Teller
+from highshelf.core.legs.job import Done, Job, Result
+from highshelf.core.legs.trees import command_fault, holding_folder, run_or_fail
+from highshelf.core.ports import Ran
+from highshelf.core.sizes import size_text
+
+LOOK_SECONDS = 0.5
+LOG = "fetch.log"
+
+
+def carry_fetched(job: Job, name: str) -> Result:
+    """Raises ShellError when the host cannot fetch it, or fetched something else."""
+    folder, address = holding_folder(job), job.plan.published
+    path = posixpath.join(folder, name)
+    with job.archive(job.way.archive) as source:
+        size = source.seek(0, 2)
+    number = str(job.journal.facts("place", "carry").get("number") or "")
+    if not (number and _runs(job, number)) and not _is_right(job, path, size):
+        number = _begin(job, folder, name, address)
+        job.journal.keep("place", "carry", {"number": number})
+    teller = Teller(job, size)
+    try:
+        while number and _runs(job, number):
+            there = job.files().stat(path)
+            teller(there.size_bytes if there is not None else 0)
+            job.cancel.rest(LOOK_SECONDS)
+    except CancelledError:
+        run_or_fail(job, f"kill {number} 2>/dev/null || true")
+        raise
+    if not _is_right(job, path, size):
+        raise _what_came(job, folder, name, address)
+    run_or_fail(job, f"rm -f {shlex.quote(posixpath.join(folder, LOG))}")
+    return Done(f"{size_text(size)} fetched by the host itself, the same by its hash (SHA-256)", {"bytes": size})
+
+
+def _begin(job: Job, folder: str, name: str, address: str) -> str:
+    """Start it so that it outlives this connection; returns its process number there."""
+    url = shlex.quote(address)
+    with_curl = f"nohup curl -fsSL --max-redirs 5 -C - -o {name} {url}"
+    with_wget = f"nohup wget -q -c -O {name} {url}"
+    told = run_or_fail(
+        job,
+        f"cd {shlex.quote(folder)} && if command -v curl >/dev/null 2>&1; then {with_curl} >{LOG} 2>&1 </dev/null & "
+        f"else {with_wget} >{LOG} 2>&1 </dev/null & fi; echo $!",
+    )
+    number = told.strip().splitlines()[-1] if told.strip() else ""
+    if not number.isdigit():
+        raise ShellError(f"the shell there started nothing: {told.strip()[:200]}")
+    return number
+
+
+def _runs(job: Job, number: str) -> bool:
+    return run_or_fail(job, f"kill -0 {number} 2>/dev/null && echo yes || echo no").strip() == "yes"
+
+
+def _is_right(job: Job, path: str, size: int) -> bool:
+    there = job.files().stat(path)
+    if there is None or there.size_bytes != size:
+        return False
+    return run_or_fail(job, f"sha256sum < {shlex.quote(path)}").split()[0] == job.plan.release
+
+
+def _what_came(job: Job, folder: str, name: str, address: str) -> HighShelfError:
+    told = run_or_fail(job, f"cd {shlex.quote(folder)} && tail -c 300 {LOG} 2>/dev/null; rm -f {name} {LOG}").strip()
+    return command_fault(f"the host could not fetch {address}", Ran(1, "", told or "what came is not the release"))
