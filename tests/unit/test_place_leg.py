@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from highshelf.core.errors import LineDroppedError, TargetError
@@ -9,6 +11,7 @@ from highshelf.core.legs import place, survey, swapping, tidy
 from highshelf.core.legs.job import Done
 from highshelf.core.legs.registry import act_of
 from highshelf.core.placing.swapping import IfThere
+from highshelf.core.primers.models import ApplicationPrimer
 from tests.unit.fakes import FakeJob, Flaky
 
 RELEASE = {
@@ -359,3 +362,20 @@ def test_a_folder_of_the_host_is_joined_and_its_files_stay() -> None:
     assert tree == {"www/.well-known/proof.txt": b"yes", "www/.well-known/security.txt": b"mailto"}
     undo(job)
     assert files.tree() == before
+
+
+def test_only_what_the_primer_names_may_be_run() -> None:
+    files = host()
+    job = FakeJob(files, {**RELEASE, "bin/diary": b"#!/usr/bin/env php"}, "/diary")
+    job.plan = replace(job.plan, way={"name": "files", "archive": "zip", "reason": ""})
+    place.hold(job)  # type: ignore[arg-type]
+    job.primer = ApplicationPrimer(  # type: ignore[assignment]
+        kind="application", name="yard", recognise=["index.php"], executables=["bin/diary", "bin/none"]
+    )
+    for name in ("carry", "unpack", "identity"):
+        done = act_of("place", name).do(job)  # type: ignore[arg-type]
+        assert isinstance(done, Done)
+    assert "but bin/diary 755" in done.told
+    tree = f"{job.journal.facts('place', 'hold').get('folder') or '.hs-hold-01234567'}/tree/yard-1.0"
+    modes = {e.name: e.mode for e in [*files.entries(f"{tree}/bin"), *files.entries(tree)] if e.kind == "file"}
+    assert modes == {"diary": 0o755, ".htaccess": 0o644, "index.php": 0o644}

@@ -174,17 +174,27 @@ def _unpack_slice(job: Job) -> Result:
 
 def _compare(job: Job) -> Result:
     if job.way.name == "files":
-        return compare_by_listing(job)
+        return _with_executables(job, compare_by_listing(job))
     if job.way.name == "helper":
         count = compare(job.contents, _hashes_by_helper(job))
     elif _all_at_once(job):
         count = len(job.contents.files)
     else:
         count = compare(job.contents, _hashes_by_shell(job))
-    return Done(
-        f"{count} files are identical with the release (SHA-256), dotfiles included; folders 755, files 644",
-        {"files": count},
-    )
+    told = f"{count} files are identical with the release (SHA-256), dotfiles included; folders 755, files 644"
+    return _with_executables(job, Done(told, {"files": count}))
+
+
+def _with_executables(job: Job, compared: Result) -> Result:
+    """What the primer names as a program may be run, and nothing else: what an archive says of modes is its packer's."""
+    wanted = job.primer.executables if job.primer else []
+    known = job.contents.paths()
+    named = [path for path in wanted if path in known]
+    if not isinstance(compared, Done) or not named:
+        return compared
+    for path in named:
+        job.files().chmod(posixpath.join(unpacked_tree(job), path), 0o755)
+    return Done(f"{compared.told}, but {', '.join(named)} 755", compared.facts)
 
 
 # Only what is not right already is changed: a tree that was packed here comes with its modes.

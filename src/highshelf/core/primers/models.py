@@ -81,6 +81,7 @@ class ApplicationPrimer(Strict):
     login_address: str | None = None
     configuration: list[str] = []
     remove: list[str] = []
+    executables: list[str] = []
     change_login: list[LoginChange] = []
 
 
