@@ -159,6 +159,9 @@ class Workbench:
         try:
             if self._helper is not None:
                 self._helper.remove()
+        except BaseException:
+            self._line.broken = True
+            raise
         finally:
             self._line.close()
 
