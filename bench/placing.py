@@ -5,7 +5,7 @@
 Run as root. The practice host and the service stand in two network namespaces with bench/link.py between them. The clock runs from the job's
 start until the files are verified and swapped in; `place` is the leg alone. The corpus is 39.3 MB out of the sources of a release that tests use
 too (tests/releases), with Tidebook's own files, so that the job is a real one. The limit is the release's own zip, sent as bare bytes over
-the same line in the same run.
+the same line in the same run. `bench/placing_plot.py` draws the figures of --table.
 """
 
 from __future__ import annotations
@@ -186,6 +186,7 @@ def main() -> None:
             print(json.dumps(timed(Path(folder), layout, options.runs, only)))
     else:
         found = _measured(layout, options)
+        found["corpus"] |= {"rtt": options.rtt, "rate": options.rate}
         if options.table:
             options.table.write_text(json.dumps(found, indent=1))
         _show(found, options)
