@@ -85,6 +85,7 @@ def test_a_password_is_taken_whole(language: str, layout: str, password: str) ->
         ("Your password is Tide9.", "Tide9"),
         ("Das Passwort lautet Tide9!", "Tide9"),
         ("Password: Tide.9;", "Tide.9;"),
+        ("Mot de passe :\n    a_addressa", "a_addressa"),
     ],
 )
 def test_what_is_around_a_password_is_not_part_of_it(line: str, password: str) -> None:

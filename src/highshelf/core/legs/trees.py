@@ -7,7 +7,7 @@ import re
 import shlex
 from collections import defaultdict
 
-from highshelf.core.errors import HelperError, HighShelfError, MissingFileError, ShellError, SpaceError
+from highshelf.core.errors import HighShelfError, MissingFileError, ShellError, SpaceError
 from highshelf.core.legs.job import Job
 from highshelf.core.placing.crew import list_tree, spread
 from highshelf.core.ports import HELPER_TRACES, CancelToken, Entry, HostFiles, Ran
@@ -78,7 +78,8 @@ def _removed_by_helper(job: Job, path: str) -> bool:
             if not answer["removed"]:
                 return False
         return True
-    except HelperError:
+    except HighShelfError:
+        # On a full disk not even the helper can be put there: what it would have removed goes file by file.
         return False
 
 

@@ -88,8 +88,8 @@ def pairs_of(text: str) -> list[Pair]:
         cells = [c.strip() for c in GAP.split(line) if c.strip()]
         if waiting is not None:
             pair, waiting = waiting, None
-            # One word with a digit or a mark in it is a value, whatever names it holds.
-            lone = " " not in line and not line.endswith(":") and _valuelike(line, "password")
+            # One word with a digit or a mark in it is a value, whatever names it holds; no heading is written with an underscore.
+            lone = " " not in line and not line.endswith(":") and (_valuelike(line, "password") or "_" in line)
             if lone or not (_is_pair(line) or _is_heading(line)):
                 found.append(replace(pair, value=line, line=number))
                 continue
