@@ -129,7 +129,7 @@ def planned_acts(
         acts.append(
             PlannedAct(
                 "place",
-                f"{len(aside)} that stand there step aside and are kept, out of the web's reach: {shown}",
+                f"what stands there steps aside and is kept, out of the web's reach: {shown}",
                 "move each into a folder beside the document root before the new files come",
             )
         )

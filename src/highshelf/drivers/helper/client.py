@@ -8,6 +8,7 @@ Rules (the threat model is in docs/architecture.md):
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import hmac
 import json
@@ -121,8 +122,16 @@ class HostHelper:
 
     def _place(self, capability: str) -> tuple[str, str]:
         name, key = f"hs-{secrets.token_hex(12)}.php", secrets.token_hex(32)
-        self._outstanding(f"{self._folder}/{name}")
-        self._files.write(f"{self._folder}/{name}", self._source(capability, key).encode(), 0o644)
+        path = f"{self._folder}/{name}"
+        self._outstanding(path)
+        try:
+            self._files.write(path, self._source(capability, key).encode(), 0o644)
+        except TransferError:
+            # A full disk takes the name and not the content: that goes too. What cannot be removed stays listed.
+            with contextlib.suppress(TransferError):
+                remove_helper(self._files, path)
+                self._gone(path)
+            raise
         self._placed[capability] = name, key
         return name, key
 
