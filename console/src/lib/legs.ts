@@ -19,6 +19,7 @@ export const STATE_WORDS: Record<LegOut['state'], string> = {
 	'to-come': 'to come',
 	running: 'under way',
 	waiting: 'waits for you',
+	resting: 'rests',
 	done: 'done',
 	failed: 'failed',
 	'cut-off': 'cut off',

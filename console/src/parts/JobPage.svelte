@@ -52,7 +52,7 @@
 			>
 			{#if !view.ended && job.state !== 'undoing'}
 				{#if job.paused}
-					<button class="btn" type="button" onclick={() => void view.resume()}>Go on</button>
+					<button class="btn btn-act" type="button" onclick={() => void view.resume()}>Go on</button>
 				{:else if !job.cancel_asked && !error}
 					<button class="btn btn-lesser" type="button" onclick={() => void view.pause()}>Let it rest</button>
 				{/if}

@@ -358,7 +358,9 @@ class LegOut(Public):
     """One of the seven legs: its state, and how many of its acts are done."""
 
     name: Literal["survey", "place", "database", "configure", "walk", "tidy", "prove"]
-    state: Literal["to-come", "running", "waiting", "done", "failed", "cut-off", "undone", "not-reached", "not-needed"]
+    state: Literal[
+        "to-come", "running", "resting", "waiting", "done", "failed", "cut-off", "undone", "not-reached", "not-needed"
+    ]
     acts_done: int
     acts: int
 

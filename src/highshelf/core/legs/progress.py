@@ -8,7 +8,9 @@ from typing import Literal
 
 from highshelf.core.legs.registry import ACTS, ORDER
 
-LegState = Literal["to-come", "running", "waiting", "done", "failed", "cut-off", "undone", "not-reached", "not-needed"]
+LegState = Literal[
+    "to-come", "running", "resting", "waiting", "done", "failed", "cut-off", "undone", "not-reached", "not-needed"
+]
 ENDED = ("done", "failed", "cancelled")
 
 
@@ -52,4 +54,6 @@ def _state(leg: str, own: list[str], job: str, failed_in: str, asks_in: str) -> 
         return "cut-off" if begun else "not-reached"
     if leg == asks_in:
         return "waiting"
+    if job == "paused" and begun:
+        return "resting"
     return "running" if begun else "to-come"
