@@ -8,6 +8,7 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import UTC, timedelta
 from typing import Any
+from urllib.parse import urlsplit
 
 from highshelf.core.account import Account
 from highshelf.core.errors import (
@@ -352,8 +353,14 @@ def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
 
 
 def _published(release: ReleaseRow) -> str:
-    """Where the archive, as it is, was fetched from; one that hosts cannot unpack themselves is no use there."""
-    return str(release.origin.get("address") or "") if release.format in ("zip", "tar") else ""
+    """Where anybody can fetch the archive as it is; one that hosts cannot unpack themselves is no use there.
+
+    What stands before the host's name or behind a question mark may be what signs in: such an address stays with us.
+    """
+    address = str(release.origin.get("address") or "")
+    parts = urlsplit(address)
+    secret = bool(parts.query or parts.username or parts.password)
+    return address if release.format in ("zip", "tar") and not secret else ""
 
 
 def _known_php(row: AccountRow) -> str:

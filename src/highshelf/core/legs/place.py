@@ -13,7 +13,7 @@ from typing import Any
 
 from highshelf.core.errors import HelperError, HighShelfError, IdentityError, SpaceError, TransferError
 from highshelf.core.legs.carrying import PART, carry_archive, carry_files, carry_stream, compare_by_listing
-from highshelf.core.legs.fetching_there import carry_fetched
+from highshelf.core.legs.fetching_there import carry_fetched, end_fetching
 from highshelf.core.legs.job import Act, Done, Job, More, Result
 from highshelf.core.legs.swapping import DENY, swap, unswap
 from highshelf.core.legs.trees import (
@@ -246,7 +246,7 @@ def drop_archive(job: Job) -> Result:
 
 ACTS = (
     Act("hold", hold, unhold),
-    Act("carry", _to("carry")),
+    Act("carry", _to("carry"), lambda job, _: end_fetching(job)),
     Act("unpack", _to("unpack")),
     Act("identity", _to("identity")),
     Act("swap", swap, unswap),
