@@ -3,22 +3,18 @@
     .venv/bin/python bench/placing.py [--rtt 40 --rate 20] [--runs 5] [--only stream,helper,...] [--table FILE]
 
 Run as root. The practice host and the service stand in two network namespaces with bench/link.py between them. The clock runs from the job's
-start until the files are verified and swapped in; `place` is the leg alone. The corpus is 39.3 MB out of the sources of a release that tests use
-too (tests/releases), with Tidebook's own files, so that the job is a real one. The limit is the release's own zip, sent as bare bytes over
-the same line in the same run. `bench/placing_plot.py` draws the figures of --table.
-Files of 400 kB and more are left out of the corpus, which leaves 21 MB of the 39.3 today: ratios count the job's fixed parts twice as much.
+start until the files are verified and swapped in; `place` is the leg alone. The corpus is bench/corpus.py's. The limit is the release's own
+zip, sent as bare bytes over the same line in the same run. `bench/placing_plot.py` draws the figures of --table.
 """
 
 from __future__ import annotations
 
 import argparse
-import hashlib
 import json
 import socket
 import statistics
 import subprocess
 import sys
-import tarfile
 import tempfile
 import time
 import zipfile
@@ -29,18 +25,16 @@ from typing import Any
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 from bench.check_in import Watch, status_bytes
+from bench.corpus import PACKAGES, corpus
 from bench.link import FAR, NEAR, link
 from tests.releases.third_party import archive
 from tests.support import Hosting, Service, until
 
 from highshelf.practice import host
 from highshelf.practice.layout import Layout
-from highshelf.practice.packing import write_zip
-from highshelf.practice.tidebook.build import contents
 from highshelf.schemas.models import PlanNew
 
 FOLDER, PORT, BARE_PORT = Path("/var/lib/highshelf-bench"), 25400, 25399
-CORPUS_BYTES = 39_300_000
 # Name -> customer, way, account options, forms of the packed release that are hidden so that the host seems to have less.
 CASES: dict[str, tuple[str, str, dict[str, Any], tuple[str, ...]]] = {
     "shell stream, xz": ("ferry", "shell-stream", {}, ()),
@@ -51,26 +45,6 @@ CASES: dict[str, tuple[str, str, dict[str, Any], tuple[str, ...]]] = {
     "SFTP, single files": ("seeds", "files", {"helper": False}, ()),
     "FTPS, single files": ("choir", "files", {"helper": False}, ()),
 }
-
-
-def corpus(target: Path) -> Path:
-    """Tidebook's files and other sources, 39.3 MB in all; the same bytes each time."""
-    files = dict(contents())
-    size = sum(map(len, files.values()))
-    with tarfile.open(archive("zabbix-frontend-php")) as tar:
-        members = [m for m in tar.getmembers() if m.isfile() and m.size < 400_000]
-        members.sort(key=lambda m: hashlib.sha256(m.name.encode()).digest())
-        chosen = []
-        for member in members:
-            if size + member.size <= CORPUS_BYTES:
-                chosen.append(member)
-                size += member.size
-        # In the archive's order: a packed one begins anew for every step back.
-        for member in sorted(chosen, key=lambda m: m.offset):
-            content = tar.extractfile(member)
-            assert content is not None
-            files["library/" + member.name.partition("/")[2]] = content.read()
-    return write_zip(target / "tidebook-1.4.2.zip", files, "tidebook-1.4.2")
 
 
 def bare_seconds(path: Path, address: str) -> float:
@@ -196,7 +170,8 @@ def main() -> None:
 def _measured(layout: Layout, options: argparse.Namespace) -> dict[str, Any]:
     own = [sys.executable, __file__, "--rtt", str(options.rtt), "--runs", str(options.runs), "--only", options.only]
     # Fetched outside the namespaces, where there is no way to the package mirrors.
-    archive("zabbix-frontend-php")
+    for package in PACKAGES:
+        archive(package)
     near, far = ([], []) if not options.rtt else (["ip", "netns", "exec", n[0]] for n in (NEAR, FAR))
     host.stop(layout, remove=True)
     with ExitStack() as stack:
