@@ -11,6 +11,7 @@ import random
 import tarfile
 import zipfile
 from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path
 
 from tests.releases.third_party import archive
@@ -36,12 +37,13 @@ def _sources() -> Iterator[Source]:
             packed = zipfile.ZipFile(path)
             for entry in packed.infolist():
                 if not entry.is_dir():
-                    yield f"{package}/{entry.filename}", entry.file_size, lambda p=packed, e=entry: p.read(e)
+                    yield f"{package}/{entry.filename}", entry.file_size, partial(packed.read, entry)
         else:
-            tar = tarfile.open(path)
+            # Read later, as long as somebody holds what reads it.
+            tar = tarfile.open(path)  # noqa: SIM115
             for member in tar.getmembers():
                 if member.isfile():
-                    yield f"{package}/{member.name}", member.size, lambda t=tar, m=member: _read(t, m)
+                    yield f"{package}/{member.name}", member.size, partial(_read, tar, member)
 
 
 def _read(tar: tarfile.TarFile, member: tarfile.TarInfo) -> bytes:

@@ -20,7 +20,8 @@ from highshelf.core.errors import (
     TransferError,
     UnreachableError,
 )
-from highshelf.core.ports import CancelToken, HostFiles
+from highshelf.core.placing.crew import list_tree
+from highshelf.core.ports import CancelToken, HostFiles, Order
 from highshelf.drivers.ftp.files import FtpFiles
 from highshelf.drivers.memory import MemoryFiles
 from highshelf.drivers.sftp.connection import SftpFiles, SshConnection, SshShell
@@ -102,6 +103,59 @@ def test_what_is_not_there_is_said_so(files: HostFiles) -> None:
     for attempt in (lambda: files.read("w/none"), lambda: files.entries("w/none"), lambda: files.remove("w/none")):
         with pytest.raises(MissingFileError):
             attempt()
+
+
+def test_many_files_in_a_row_are_all_whole(files: HostFiles) -> None:
+    wanted = {f"w/row-{number}.txt": b"%d " % number * (number**3 % 40_000) for number in range(40)}
+    for path, content in wanted.items():
+        files.write(path, content)
+    assert {f"w/{e.name}": e.size_bytes for e in files.entries("w")} == {p: len(c) for p, c in wanted.items()}
+    assert {path: files.read(path) for path in wanted} == wanted
+    for path in wanted:
+        files.remove(path)
+
+
+def test_a_refusal_in_a_row_is_told_and_the_row_goes_on(files: HostFiles) -> None:
+    files.write("w/one.txt", b"1")
+    files.write("w/two.txt", b"2")
+    with pytest.raises(TransferError):
+        files.write("w/none/three.txt", b"3" * 200_000)
+    with pytest.raises(TransferError):
+        files.upload("w/none/four.txt", io.BytesIO(b"4" * 3_000_000))
+    files.write("w/five.txt", b"5" * 100_000)
+    assert {e.name: e.size_bytes for e in files.entries("w")} == {"one.txt": 1, "two.txt": 1, "five.txt": 100_000}
+    for name in ("one", "two", "five"):
+        files.remove(f"w/{name}.txt")
+
+
+def test_orders_in_bulk_are_done_in_turn_and_refusals_come_back_in_their_place(files: HostFiles) -> None:
+    folders = ["w/deep", *(f"w/deep/{n}" for n in range(50)), "w/deep/7/below"]
+    assert files.bulk([Order("make_folder", path) for path in folders]) == [None] * 52
+    for number in range(3):
+        files.write(f"w/deep/{number}/a.txt", b"x" * number)
+    said = files.bulk(
+        [
+            Order("rename", "w/deep/1/a.txt", new="w/deep/1/ä b.txt"),
+            Order("remove", "w/deep/none.txt"),
+            Order("remove_folder", "w/deep/2"),
+            Order("remove", "w/deep/2/a.txt"),
+            Order("remove_folder", "w/deep/2"),
+            Order("rename", "w/deep/none.txt", new="w/deep/other.txt"),
+            Order("make_folder", "w/deep/2"),
+        ]
+    )
+    assert [fault is None for fault in said] == [True, False, False, True, True, False, True]
+    assert all(isinstance(fault, TransferError) for fault in said if fault is not None)
+    if files.capabilities.chmod:
+        assert files.bulk([Order("chmod", "w/deep/1/ä b.txt", 0o600), Order("chmod", "w/deep/1", 0o750)]) == [None] * 2
+        assert [e.mode for e in (files.stat("w/deep/1/ä b.txt"), files.stat("w/deep/1")) if e] == [0o600, 0o750]
+    found, inside = list_tree([files], "w/deep", CancelToken())
+    assert {path: size for path, (size, _) in found.items()} == {"0/a.txt": 0, "1/ä b.txt": 1}
+    assert set(inside) == {"", *(path.removeprefix("w/deep/") for path in folders[1:])}
+    assert (found, inside) == list_tree([files], "w/deep", CancelToken(), at_once=False)
+    for path in found:
+        files.remove(f"w/deep/{path}")
+    assert files.bulk([Order("remove_folder", path) for path in reversed(folders)]) == [None] * 52
 
 
 def test_a_folder_that_is_not_empty_stays(files: HostFiles) -> None:

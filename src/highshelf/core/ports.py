@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO, Literal, Protocol
 
-from highshelf.core.errors import CancelledError, PausedError
+from highshelf.core.errors import CancelledError, HighShelfError, LineDroppedError, PausedError, TransferError
 from highshelf.core.pages.snapshot import Snapshot
 
 Progress = Callable[[int], None]
@@ -65,13 +65,27 @@ class Entry:
 
 @dataclass(frozen=True)
 class Capabilities:
-    """What a way to the files can do; probed, not assumed. `parallel`: one connection takes many calls at once, from threads."""
+    """What a way to the files can do; probed, not assumed.
+
+    `parallel`: one connection takes many calls at once, from threads. `bulk`: `bulk` is quicker than as many calls.
+    """
 
     atomic_replace: bool
     chmod: bool
     append: bool
     encrypted: bool
     parallel: bool = False
+    bulk: bool = False
+
+
+@dataclass(frozen=True)
+class Order:
+    """One small thing to do with a path, as the method of HostFiles of that name does it."""
+
+    what: Literal["make_folder", "remove", "remove_folder", "chmod", "rename"]
+    path: str
+    mode: int = 0
+    new: str = ""
 
 
 @dataclass(frozen=True)
@@ -145,7 +159,40 @@ class HostFiles(Protocol):
     def make_folder(self, path: str) -> None: ...
     def remove_folder(self, path: str) -> None: ...
     def chmod(self, path: str, mode: int) -> None: ...
+    def bulk(self, orders: Sequence[Order]) -> list[HighShelfError | None]:
+        """Do them one after the other; what was refused comes back in its place and holds up none behind it."""
+        ...
+
+    def tree(self, path: str) -> dict[str, list[Entry]] | None:
+        """Every folder below a path ("" is the path itself) with its entries, in one listing; None where it takes many."""
+        ...
+
     def close(self) -> None: ...
+
+
+def one_by_one(files: HostFiles, orders: Sequence[Order]) -> list[HighShelfError | None]:
+    """`bulk` for a way that has nothing better. Raises LineDroppedError."""
+    return [_done(files, order) for order in orders]
+
+
+def _done(files: HostFiles, order: Order) -> HighShelfError | None:
+    try:
+        do_order(files, order)
+    except LineDroppedError:
+        raise
+    except TransferError as fault:
+        return fault
+    return None
+
+
+def do_order(files: HostFiles, order: Order) -> None:
+    """One of them. Raises as its method does."""
+    if order.what == "chmod":
+        files.chmod(order.path, order.mode)
+    elif order.what == "rename":
+        files.rename(order.path, order.new)
+    else:
+        getattr(files, order.what)(order.path)
 
 
 @dataclass(frozen=True)

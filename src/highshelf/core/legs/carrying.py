@@ -9,7 +9,6 @@ import shlex
 import threading
 import time
 import zipfile
-from collections import defaultdict
 from collections.abc import Iterator
 from typing import Any, BinaryIO
 
@@ -21,10 +20,10 @@ from highshelf.core.errors import (
 )
 from highshelf.core.legs.job import Done, Job, More, Result
 from highshelf.core.legs.trees import command_fault, holding_folder, run_or_fail, unpacked_tree
-from highshelf.core.placing.crew import list_tree, spread
+from highshelf.core.placing.crew import do_all, list_tree, spread
 from highshelf.core.placing.pace import Pace, Rate
 from highshelf.core.placing.ways import UNPACKERS
-from highshelf.core.ports import HostFiles
+from highshelf.core.ports import HostFiles, Order
 from highshelf.core.release.contents import Member
 from highshelf.core.sizes import size_text
 
@@ -168,23 +167,20 @@ def carry_files(job: Job) -> Result:
 
 def _make_folders(job: Job, lanes: list[HostFiles], base: str) -> None:
     """All folders, those above first; what is there already is fine."""
-    by_depth: dict[int, set[str]] = defaultdict(set)
     parts = [p for p in job.contents.wrapper.split("/") if p]
     above = posixpath.join(holding_folder(job), "tree")
-    for depth in range(len(parts)):
-        by_depth[-len(parts) + depth].add(posixpath.join(above, *parts[: depth + 1]))
+    wanted = {posixpath.join(above, *parts[: depth + 1]) for depth in range(len(parts))}
     for member in job.contents.files:
         folder = posixpath.dirname(member.path)
         while folder:
-            by_depth[folder.count("/")].add(posixpath.join(base, folder))
+            wanted.add(posixpath.join(base, folder))
             folder = posixpath.dirname(folder)
-
-    def make(lane: HostFiles, path: str) -> None:
-        if lane.stat(path) is None:
-            lane.make_folder(path)
-
-    for depth in sorted(by_depth):
-        spread(lanes, sorted(by_depth[depth]), make, job.cancel)
+    paths = sorted(wanted, key=lambda path: (path.count("/"), path))
+    said = do_all(lanes, [Order("make_folder", path) for path in paths], job.cancel)
+    for path, fault in zip(paths, said, strict=True):
+        there = lanes[0].stat(path) if fault is not None else None
+        if fault is not None and (there is None or there.kind != "folder"):
+            raise fault
 
 
 def _send_all(job: Job, lanes: list[HostFiles], base: str, over: bytearray, facts: dict[str, Any]) -> float:
@@ -241,10 +237,14 @@ def compare_by_listing(job: Job) -> Result:
         IdentityError: something is missing, extra, of another size, or reads back as something else.
     """
     base, lanes = unpacked_tree(job), job.lanes(LANES)
-    seen, folders = list_tree(lanes, base, job.cancel)
     wanted = {f.path: f for f in job.contents.files}
-    wrong = [p for p in wanted if p not in seen or seen[p][0] != wanted[p].size_bytes]
-    extra = sorted(set(seen) - set(wanted))
+    for at_once in (True, False):
+        seen, folders = list_tree(lanes, base, job.cancel, at_once=at_once)
+        wrong = [p for p in wanted if p not in seen or seen[p][0] != wanted[p].size_bytes]
+        extra = sorted(set(seen) - set(wanted))
+        if not wrong and not extra:
+            break
+        # Servers write deep listings in many ways: before one is believed to say no, every folder is asked for by itself.
     if wrong or extra:
         raise IdentityError(
             f"the files on the host are not those of the release: {len(wrong)} missing or of another size "
@@ -253,7 +253,9 @@ def compare_by_listing(job: Job) -> Result:
         )
     odd = [(p, 0o644) for p, (_, mode) in seen.items() if mode not in (None, 0o644)]
     odd += [(p, 0o755) for p, mode in folders.items() if mode not in (None, 0o755)]
-    spread(lanes, odd, lambda lane, one: lane.chmod(posixpath.join(base, one[0]).rstrip("/"), one[1]), job.cancel)
+    orders = [Order("chmod", posixpath.join(base, p).rstrip("/"), mode) for p, mode in sorted(odd)]
+    for fault in filter(None, do_all(lanes, orders, job.cancel)):
+        raise fault
     looked = _read_back(job, lanes, base)
     return Done(
         f"{len(wanted)} files have the release's paths and sizes, dotfiles included; {looked} of them were read back "

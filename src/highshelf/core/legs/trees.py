@@ -5,12 +5,11 @@ from __future__ import annotations
 import posixpath
 import re
 import shlex
-from collections import defaultdict
 
 from highshelf.core.errors import HighShelfError, MissingFileError, ShellError, SpaceError
 from highshelf.core.legs.job import Job
-from highshelf.core.placing.crew import list_tree, spread
-from highshelf.core.ports import HELPER_TRACES, CancelToken, Entry, HostFiles, Ran
+from highshelf.core.placing.crew import do_all, list_tree
+from highshelf.core.ports import HELPER_TRACES, CancelToken, Entry, HostFiles, Order, Ran
 
 REMOVAL_LANES = 24
 
@@ -87,14 +86,13 @@ def _remove_file_by_file(job: Job, path: str) -> None:
     """Over as many lanes as the account allows; it is never cancelled, since it cleans up."""
     lanes, never = job.lanes(REMOVAL_LANES), CancelToken()
     files, folders = list_tree(lanes, path, never)
-    spread(lanes, sorted(files), lambda lane, name: lane.remove(posixpath.join(path, name)), never)
-    by_depth: dict[int, list[str]] = defaultdict(list)
-    for folder in folders:
-        by_depth[folder.count("/") + bool(folder)].append(folder)
-    for depth in sorted(by_depth, reverse=True):
-        spread(
-            lanes, by_depth[depth], lambda lane, name: lane.remove_folder(posixpath.join(path, name).rstrip("/")), never
-        )
+    orders = [Order("remove", posixpath.join(path, name)) for name in sorted(files)]
+    deepest_first = sorted(folders, key=lambda f: (-f.count("/") - bool(f), f))
+    orders += [Order("remove_folder", posixpath.join(path, name).rstrip("/")) for name in deepest_first]
+    # What is gone already is fine.
+    for fault in do_all(lanes, orders, never):
+        if fault is not None and not isinstance(fault, MissingFileError):
+            raise fault
 
 
 def take_file_away(job: Job, path: str) -> None:

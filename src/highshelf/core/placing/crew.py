@@ -5,11 +5,15 @@ from __future__ import annotations
 import posixpath
 import threading
 from collections.abc import Callable, Iterable, Sequence
+from itertools import groupby
 from typing import TypeVar
 
-from highshelf.core.ports import CancelToken, HostFiles
+from highshelf.core.errors import HighShelfError
+from highshelf.core.ports import CancelToken, HostFiles, Order
 
 T = TypeVar("T")
+# Cancelling is looked at between so many small orders.
+BULK = 256
 
 
 def spread(
@@ -51,19 +55,51 @@ def spread(
         raise faults[0]
 
 
+def do_all(lanes: Sequence[HostFiles], orders: Sequence[Order], cancel: CancelToken) -> list[HighShelfError | None]:
+    """Small orders that do not wait for one another but may for those before them in the list, as quickly as the way allows.
+
+    Returns:
+        what was refused, in the order's place.
+
+    Raises:
+        LineDroppedError, CancelledError.
+    """
+    if lanes[0].capabilities.bulk:
+        found: list[HighShelfError | None] = []
+        for start in range(0, len(orders), BULK):
+            cancel.check()
+            found += lanes[0].bulk(orders[start : start + BULK])
+        return found
+    said: dict[int, HighShelfError | None] = {}
+    for _, group in groupby(enumerate(orders), key=lambda one: (one[1].what, one[1].path.count("/"))):
+
+        def work(lane: HostFiles, one: tuple[int, Order]) -> None:
+            said[one[0]] = lane.bulk([one[1]])[0]
+
+        spread(lanes, group, work, cancel)
+    return [said[number] for number in range(len(orders))]
+
+
 def list_tree(
-    lanes: Sequence[HostFiles], base: str, cancel: CancelToken
+    lanes: Sequence[HostFiles], base: str, cancel: CancelToken, *, at_once: bool = True
 ) -> tuple[dict[str, tuple[int, int | None]], dict[str, int | None]]:
-    """Path below the base -> size and mode of every file there; and path -> mode of every folder, the base itself as ""."""
+    """Path below the base -> size and mode of every file there; and path -> mode of every folder, the base itself as "".
+
+    Args:
+        at_once: whether one deep listing may tell of many folders, where the server has it; those it leaves out are asked for.
+    """
     found: dict[str, tuple[int, int | None]] = {}
     top = lanes[0].stat(base)
     folders: dict[str, int | None] = {"": top.mode if top is not None else None}
     level, lock = [""], threading.Lock()
+    known = (lanes[0].tree(base) or {}) if at_once else {}
     while level:
         below: list[str] = []
 
         def look(lane: HostFiles, folder: str, below: list[str] = below) -> None:
-            entries = lane.entries(posixpath.join(base, folder) if folder else base)
+            entries = known.get(folder)
+            if entries is None:
+                entries = lane.entries(posixpath.join(base, folder) if folder else base)
             with lock:
                 for entry in entries:
                     path = posixpath.join(folder, entry.name)

@@ -5,7 +5,9 @@ Rules:
 2. The address in a passive answer is ignored; the control connection's is used (wrong private addresses are common).
 3. TYPE I once, at the start; no server sees ASCII.
 4. A line that was dropped while nothing was said is opened again, once, and the silence is remembered.
-5. ftplib's exceptions end here; callers see our tree.
+5. Small orders go out in bundles, one behind the other, where the server was seen to bear that.
+6. A file whose end was confused by what went out ahead of it goes over once more, alone.
+7. ftplib's exceptions end here; callers see our tree.
 """
 
 from __future__ import annotations
@@ -13,15 +15,23 @@ from __future__ import annotations
 import ftplib
 import io
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Any, BinaryIO, TypeVar
 
 from highshelf.core.account import TransferLogin
-from highshelf.core.errors import LineDroppedError, LoginRefusedError, MissingFileError, TransferError, UnreachableError
-from highshelf.core.ports import CancelToken, Capabilities, Entry, Progress, TransferFacts
-from highshelf.drivers.ftp.listing import long_entry, machine_entry
+from highshelf.core.errors import (
+    HighShelfError,
+    LineDroppedError,
+    LoginRefusedError,
+    MissingFileError,
+    TransferError,
+    UnreachableError,
+)
+from highshelf.core.ports import CancelToken, Capabilities, Entry, Order, Progress, TransferFacts, one_by_one
+from highshelf.drivers.ftp.listing import deep_listing, long_entry, machine_entry
 from highshelf.drivers.ftp.replies import refusal, says_no_space, says_too_many, text_of, too_many
-from highshelf.drivers.ftp.tls import certificate_hash, make_client
+from highshelf.drivers.ftp.tls import Client, certificate_hash, make_client
 from highshelf.drivers.sftp.connection import changed_fingerprint, no_connection
 
 T = TypeVar("T")
@@ -32,6 +42,9 @@ IDLE_SECONDS = 4.0
 BUSY_TRIES = 4
 LAST_WORD_SECONDS = 2
 BLOCK = 65_536
+# So many orders are under way at once: their answers fit into any buffer, and half a round trip holds no more.
+BUNDLE = 32
+BUNDLE_TRIAL_SECONDS = 5
 
 
 class FtpFiles:
@@ -53,9 +66,11 @@ class FtpFiles:
         self.idle_dropped_seconds: float | None = None
         self._long_only = False
         self._chmod = True
+        # Whether orders may go out in bundles: None until it was tried.
+        self._bundles: bool | None = None
         self._ftp = self._open()
 
-    def _open(self) -> ftplib.FTP:
+    def _open(self) -> Client:
         where = f"{self.login.host}:{self.login.port}"
         self._ftp = ftp = make_client(self.login.kind)
         try:
@@ -110,7 +125,7 @@ class FtpFiles:
     @property
     def capabilities(self) -> Capabilities:
         encrypted = self.login.kind != "ftp"
-        return Capabilities(atomic_replace=True, chmod=self._chmod, append=True, encrypted=encrypted)
+        return Capabilities(atomic_replace=True, chmod=self._chmod, append=True, encrypted=encrypted, bulk=True)
 
     def facts(self) -> TransferFacts:
         landing = self._do("asking for", "the folder", self._ftp.pwd)
@@ -283,7 +298,23 @@ class FtpFiles:
             # Never readable by others for a moment: an empty file gets the mode before the content goes in.
             self._do("writing", path, lambda: self._ftp.storbinary(f"STOR {_wire(path)}", io.BytesIO(b"")))
             self.chmod(path, mode)
-        self._do("writing", path, lambda: self._ftp.storbinary(f"STOR {_wire(path)}", io.BytesIO(content), BLOCK))
+        store = partial(self._store, path, content)
+        try:
+            self._do("writing", path, store)
+        except LineDroppedError as fault:
+            if not (self._ftp.went_ahead and fault.context.get("said")):
+                raise
+            self._bear_less()
+            self._do("writing", path, store)
+
+    def _store(self, path: str, content: bytes) -> None:
+        self._ftp.storbinary(f"STOR {_wire(path)}", io.BytesIO(content), BLOCK)
+
+    def _bear_less(self) -> None:
+        """The server, or this connection, may have been confused by what went out ahead: a new one, which does without."""
+        self.close()
+        self._open()
+        self._ftp.bears_ahead = False
 
     def upload(
         self,
@@ -337,6 +368,72 @@ class FtpFiles:
                 self._chmod = False
             raise
 
+    def bulk(self, orders: Sequence[Order]) -> list[HighShelfError | None]:
+        if self._bundles is None:
+            self._bundles = self._bears_bundles()
+        if not self._bundles:
+            return one_by_one(self, orders)
+        found: list[HighShelfError | None] = []
+        for start in range(0, len(orders), BUNDLE):
+            part = orders[start : start + BUNDLE]
+            found += self._do("doing", f"{len(part)} things at once", partial(self._together, part))
+        return found
+
+    def _bears_bundles(self) -> bool:
+        """Whether the server answers two orders that arrive together; the connection is opened anew when it does not."""
+        try:
+            self._do("asking", "twice at once", self._asked_twice)
+        except TransferError:
+            self.close()
+            self._open()
+            return False
+        return True
+
+    def _asked_twice(self) -> None:
+        assert self._ftp.sock is not None
+        self._ftp.sock.settimeout(BUNDLE_TRIAL_SECONDS)
+        try:
+            self._ftp.sock.sendall(b"NOOP\r\nNOOP\r\n")
+            self._ftp.voidresp()
+            self._ftp.voidresp()
+        finally:
+            self._ftp.sock.settimeout(SILENCE_SECONDS)
+
+    def _together(self, orders: Sequence[Order]) -> list[HighShelfError | None]:
+        commands = [_commands(order) for order in orders]
+        text = "".join(f"{line}\r\n" for lines in commands for line in lines)
+        if text.count("\n") != sum(map(len, commands)) or text.count("\r") != text.count("\n"):
+            raise ValueError("a name with the end of a line in it")
+        assert self._ftp.sock is not None
+        self._ftp.sock.sendall(text.encode(self._ftp.encoding))
+        return [self._answer(order, len(lines)) for order, lines in zip(orders, commands, strict=True)]
+
+    def _answer(self, order: Order, replies: int) -> HighShelfError | None:
+        fault: HighShelfError | None = None
+        for _ in range(replies):
+            try:
+                self._ftp.getresp()
+            except (ftplib.error_perm, ftplib.error_temp) as said:
+                if str(said).startswith("421"):
+                    raise EOFError(str(said)) from None
+                fault = fault or refusal("doing", f"{order.what} {order.path}", said)
+        return fault
+
+    def tree(self, path: str) -> dict[str, list[Entry]] | None:
+        lines: list[str] = []
+
+        def ask() -> None:
+            lines.clear()
+            self._in_folder(path, lambda: self._ftp.retrlines("LIST -aR", lines.append))
+
+        try:
+            self._do("listing", path, ask)
+        except LineDroppedError:
+            raise
+        except TransferError:
+            return None
+        return deep_listing([_read(line) for line in lines])
+
     def close(self) -> None:
         try:
             if self._ftp.sock is not None:
@@ -372,6 +469,18 @@ def _hint_for(login: TransferLogin, fault: BaseException) -> str:
             "then write ftps-implicit://"
         )
     return "check host and port; is the server up?"
+
+
+def _commands(order: Order) -> list[str]:
+    """What goes over the line for an order, each line with an answer of its own."""
+    path = _wire(order.path)
+    return {
+        "make_folder": [f"MKD {path}"],
+        "remove": [f"DELE {path}"],
+        "remove_folder": [f"RMD {path}"],
+        "chmod": [f"SITE CHMOD {order.mode:o} {path}"],
+        "rename": [f"RNFR {path}", f"RNTO {_wire(order.new)}"],
+    }[order.what]
 
 
 def _wire(path: str) -> str:

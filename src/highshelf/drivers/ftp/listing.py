@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 
 from highshelf.core.ports import Entry, Kind
 
@@ -28,6 +29,25 @@ def machine_entry(line: str, name: str = "") -> Entry | None:
         int(size) if size.isdigit() else 0,
         int(mode, 8) & 0o7777 if mode else None,
     )
+
+
+def deep_listing(lines: Iterable[str]) -> dict[str, list[Entry]]:
+    """What `LIST -aR` gives: a part for each folder, headed by its path and a colon, "" being the one that was asked for.
+
+    A server that lists no deeper gives one part; what is missing is for the caller to ask for.
+    """
+    found: dict[str, list[Entry]] = {"": []}
+    folder = ""
+    for line in lines:
+        entry = long_entry(line)
+        if entry is None:
+            if line.endswith(":"):
+                path = line[:-1].removeprefix("./").strip("/")
+                folder = "" if path == "." else path
+                found.setdefault(folder, [])
+        elif entry.name not in (".", ".."):
+            found[folder].append(entry)
+    return found
 
 
 def _machine_kind(kind: str) -> Kind:

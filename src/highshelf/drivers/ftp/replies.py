@@ -57,4 +57,4 @@ def refusal(what: str, path: str, fault: BaseException) -> TransferError:
         if text.startswith("550") and _MISSING.search(text):
             return MissingFileError(f"{what} {path}: there is no such file or folder")
         return TransferError(f"{what} {path}: the server says {text}")
-    return LineDroppedError(f"{what} {path}: the server says {text}")
+    return LineDroppedError(f"{what} {path}: the server says {text}", said=text[:3])

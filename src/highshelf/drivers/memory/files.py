@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import posixpath
+from collections.abc import Sequence
 from typing import BinaryIO
 
-from highshelf.core.errors import MissingFileError, TransferError
-from highshelf.core.ports import CancelToken, Capabilities, Entry, Progress, TransferFacts
+from highshelf.core.errors import HighShelfError, MissingFileError, TransferError
+from highshelf.core.ports import CancelToken, Capabilities, Entry, Order, Progress, TransferFacts, one_by_one
 
 BLOCK = 65_536
 
@@ -121,6 +122,12 @@ class MemoryFiles:
             self._folders[path] = mode
         else:
             raise MissingFileError(f"there is no {path}")
+
+    def bulk(self, orders: Sequence[Order]) -> list[HighShelfError | None]:
+        return one_by_one(self, orders)
+
+    def tree(self, path: str) -> dict[str, list[Entry]] | None:
+        return None
 
     def close(self) -> None:
         pass

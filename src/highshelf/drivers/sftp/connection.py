@@ -23,6 +23,7 @@ import asyncssh
 from highshelf.core.account import Credential, TransferLogin
 from highshelf.core.errors import (
     FingerprintError,
+    HighShelfError,
     LineDroppedError,
     LoginRefusedError,
     MissingFileError,
@@ -32,7 +33,7 @@ from highshelf.core.errors import (
     TransferError,
     UnreachableError,
 )
-from highshelf.core.ports import CancelToken, Capabilities, Entry, Progress, Ran, TransferFacts
+from highshelf.core.ports import CancelToken, Capabilities, Entry, Order, Progress, Ran, TransferFacts, one_by_one
 
 T = TypeVar("T")
 CONNECT_SECONDS = 20
@@ -447,6 +448,12 @@ class SftpFiles:
             await (await self._sftp()).chmod(path, mode)
 
         self._do("changing modes of", path, work())
+
+    def bulk(self, orders: Sequence[Order]) -> list[HighShelfError | None]:
+        return one_by_one(self, orders)
+
+    def tree(self, path: str) -> dict[str, list[Entry]] | None:
+        return None
 
     def close(self) -> None:
         self._ssh.close()
