@@ -10,16 +10,20 @@ import os
 import re
 import shutil
 import signal
+import tarfile
 import threading
 import time
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path
+from random import Random
+from typing import Any
 
 import pytest
 
 from highshelf.core.errors import HelperBusyError, HelperError
 from highshelf.core.origins import Origins
+from highshelf.drivers.archive.repack import repack
 from highshelf.drivers.ftp.files import FtpFiles
 from highshelf.drivers.helper import client as helper_module
 from highshelf.drivers.helper.client import HostHelper
@@ -154,6 +158,78 @@ def test_an_archive_cannot_write_outside(bench: Bench) -> None:
     bench.files.write("hold/archive.zip", archive.getvalue())
     with pytest.raises(HelperError):
         bench.helper.call("unpack", {"next": 0})
+    assert not (bench.root / "evil.php").exists()
+
+
+SOURCES = {
+    **{f"pages/part{n:03d}/{'long-' * (n % 45)}name.php": b"<?php // %d\n" % n * (n * 7 % 900) for n in range(120)},
+    "pictures/harbour.jpg": Random(3).randbytes(3_000_000),
+    ".htaccess": b"Require all denied\n",
+    "leer/öl und wasser.txt": b"",
+}
+
+
+@pytest.fixture(scope="module")
+def packed(tmp_path_factory: pytest.TempPathFactory) -> bytes:
+    """SOURCES as the release's tar.gz form, which has some members."""
+    folder = tmp_path_factory.mktemp("packed")
+    with zipfile.ZipFile(folder / "a.zip", "w") as made:
+        for name, content in SOURCES.items():
+            made.writestr(f"w/{name}", content)
+    repack(folder / "a.zip", "w/", "tar.gz", folder / "a.tar.gz")
+    return (folder / "a.tar.gz").read_bytes()
+
+
+def test_it_unpacks_what_has_arrived_so_far(bench: Bench, packed: bytes) -> None:
+    assert packed.count(b"\x1f\x8b\x08\x00\x00\x00\x00\x00") > 3
+    dice, sent, following = Random(4), 0, {}
+    answer: dict[str, Any] = {"done": False}
+    files = 0
+    while not answer["done"]:
+        # A cut at any byte, in a header, in a name, in a file; and twice the same piece.
+        sent = min(len(packed), sent + dice.randint(1, 400_000))
+        bench.files.write("hold/archive.tar", packed[:sent])
+        answer = bench.helper.call("untar", {"next": following, "inside": "tree/w"})
+        assert not answer["damaged"]
+        assert answer["done"] or sent < len(packed) or answer["next"] != following
+        following, files = answer["next"], files + answer["files"]
+    tree = bench.hosting.home("choir") / "hold/tree/w"
+    assert {str(p.relative_to(tree)): p.read_bytes() for p in tree.rglob("*") if p.is_file()} == SOURCES
+    assert files == len(SOURCES)
+    told = bench.helper.call("hashes", {"folder": 0, "inside": "tree/w", "modes": True, "all": True})
+    digest = hashlib.sha256()
+    for name in sorted(SOURCES, key=str.encode):
+        digest.update(f"{hashlib.sha256(SOURCES[name]).hexdigest()}  ./{name}\0".encode())
+    assert told["all"] == digest.hexdigest() and told["done"]
+
+
+def test_a_packed_archive_that_is_damaged_is_told_and_what_came_before_stays(bench: Bench, packed: bytes) -> None:
+    damaged = bytearray(packed)
+    damaged[len(packed) // 2] ^= 0x40
+    bench.files.write("hold/archive.tar", bytes(damaged))
+    first = bench.helper.call("untar", {"next": {}, "inside": "tree"})
+    assert first["damaged"] and not first["done"] and 0 < first["next"]["at"] <= len(packed) // 2
+    again = bench.helper.call("untar", {"next": first["next"], "inside": "tree"})
+    assert again["damaged"] and again["next"] == first["next"]
+    bench.files.write("hold/archive.tar", packed)
+    assert bench.helper.call("untar", {"next": first["next"], "inside": "tree"})["done"]
+    assert (bench.hosting.home("choir") / "hold/tree/pictures/harbour.jpg").read_bytes() == SOURCES[
+        "pictures/harbour.jpg"
+    ]
+
+
+def test_a_packed_archive_cannot_write_outside(bench: Bench) -> None:
+    for name in ("../../htdocs/evil.php", "/tmp/evil.php", "a/../../../htdocs/evil.php"):
+        made = io.BytesIO()
+        with tarfile.open(fileobj=made, mode="w:gz") as tar:
+            info = tarfile.TarInfo(name)
+            info.size = 4
+            tar.addfile(info, io.BytesIO(b"evil"))
+        bench.files.write("hold/archive.tar", made.getvalue())
+        with pytest.raises(HelperError):
+            bench.helper.call("untar", {"next": {}, "inside": "tree"})
+        with pytest.raises(HelperError):
+            bench.helper.call("untar", {"next": {"path": name, "left": 4}, "inside": "tree"})
     assert not (bench.root / "evil.php").exists()
 
 

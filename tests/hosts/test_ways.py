@@ -50,9 +50,20 @@ def tree_of(root: Path) -> set[str]:
         ("ferry", "files", {}, "392 files brought over one by one"),
         ("choir", "", {"helper": False}, "392 files brought over one by one"),
         ("seeds", "", {"helper": False}, "no hashes can be had from this host"),
-        ("choir", "helper", {}, "unpacked through the helper"),
+        ("choir", "", {}, "unpacked through the helper (392 files)"),
+        ("seeds", "helper-tar", {}, "unpacked through the helper (392 files)"),
+        ("choir", "helper", {}, "unpacked through the helper (392 entries)"),
     ],
-    ids=["stream", "unzip", "files-over-ssh", "files-over-ftps", "files-in-a-chroot", "helper"],
+    ids=[
+        "stream",
+        "unzip",
+        "files-over-ssh",
+        "files-over-ftps",
+        "files-in-a-chroot",
+        "helper",
+        "helper-sftp",
+        "helper-zip",
+    ],
 )
 def test_each_way_ends_with_a_proven_installation(
     clean: Hosting,
@@ -93,7 +104,7 @@ def test_the_plan_says_which_way_and_why_and_which_are_open(service: Service, ac
     assert unknown.returncode == 2 and "shell-stream" in unknown.stderr
     with pytest.raises(ServiceError) as fault:
         service.client.plan_make(PlanNew(account=seeds, release="tidebook", way="shell-unzip"))
-    assert "not open" in fault.value.fault.message and "helper, files" in fault.value.fault.hint
+    assert "not open" in fault.value.fault.message and "helper-tar, helper, files" in fault.value.fault.hint
 
 
 def test_where_php_is_another_user_the_files_stand_and_the_installer_says_what_it_cannot(
@@ -161,7 +172,7 @@ def test_a_job_rests_without_a_byte_and_goes_on_where_it_was(
         done = service.wait(job)
         texts = [e.text for e in client.job_log(job).items]
     assert done.state == "done", done.error
-    assert any("going on from" in t for t in texts) and any("kB/s" in t or "MB/s" in t for t in texts), texts
+    assert any("going on from" in t for t in texts) and any("kB/s" in t or "MB/s" in t for t in texts), "\n".join(texts)
     size = plan_size(service, plan.release)
     assert time.monotonic() - began > (size - there) / 40_000 * 0.8
     with pytest.raises(ServiceError):

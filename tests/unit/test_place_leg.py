@@ -125,18 +125,22 @@ def test_taking_back_cut_off_at_any_change_still_ends_as_it_was(at: str, beside:
 
 
 @pytest.mark.parametrize(
-    ("report", "part"),
+    ("way", "report", "part"),
     [
-        ({"unpacks": False, "user": {"id": 1}, "owner": 1}, "no ZipArchive"),
-        ({"unpacks": True, "user": {"id": 33}, "owner": 1001}, "another user (id 33)"),
+        ("helper", {"unpacks": False, "inflates": True, "user": {"id": 1}, "owner": 1}, "no ZipArchive"),
+        ("helper-tar", {"unpacks": True, "inflates": False, "user": {"id": 1}, "owner": 1}, "no zlib"),
+        ("helper", {"unpacks": True, "inflates": True, "user": {"id": 33}, "owner": 1001}, "another user (id 33)"),
+        ("helper-tar", {"unpacks": True, "inflates": True, "user": {"id": 33}, "owner": 1001}, "another user (id 33)"),
     ],
 )
-def test_a_host_whose_php_cannot_place_is_told_before_anything_goes_up(report: dict[str, object], part: str) -> None:
+def test_a_host_whose_php_cannot_place_is_told_before_anything_goes_up(
+    way: str, report: dict[str, object], part: str
+) -> None:
     with pytest.raises(TargetError) as caught:
-        survey.check_helper_can_place(report)
+        survey.check_helper_can_place(report, way)
     assert part in caught.value.message and "shell" in caught.value.hint
-    survey.check_helper_can_place({"unpacks": True, "user": {"id": 1001}, "owner": 1001})
-    survey.check_helper_can_place({"unpacks": True, "user": {"id": None}, "owner": 1001})
+    survey.check_helper_can_place({"unpacks": True, "user": {"id": 1001}, "owner": 1001}, "helper")
+    survey.check_helper_can_place({"inflates": True, "user": {"id": None}, "owner": 1001}, "helper-tar")
 
 
 def test_nothing_is_swapped_over_what_came_after_the_plan() -> None:

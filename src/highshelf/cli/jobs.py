@@ -67,7 +67,7 @@ SiteAddress = Annotated[
 Follow = Annotated[bool, typer.Option("--follow/--no-follow", help="Stay and tell what happens.")]
 PIPE_SECONDS = 10
 SHOWN = 12
-WAYS = ("", "shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files")
+WAYS = ("", "shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper-tar", "helper", "files")
 IF_THERE = ("", "beside", "merge", "replace")
 KINDS = ("", "none", "mariadb", "postgresql")
 EXITS = {"done": DONE, "waiting": WAITING, "failed": FAILED, "cancelled": FAILED}

@@ -282,6 +282,7 @@ class Planner:
             forms=self._store.shelf.forms(release.sha256),
             same_user=(facts.get("php.user") or {}).get("same"),
             zip_there=None if extensions is None else "zip" in [str(e).lower() for e in extensions],
+            zlib_there=None if extensions is None else "zlib" in [str(e).lower() for e in extensions],
             files=release.files,
             unpacked_bytes=release.unpacked_bytes,
             published=_published(release),

@@ -254,9 +254,9 @@ class PlanNew(Public):
     settings: dict[str, str] = {}
     database: Literal["", "none", "mariadb", "postgresql"] = ""
     primer: str = ""
-    way: Literal["", "shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files"] = Field(
-        "", description="how the files go over, instead of the best way that is open"
-    )
+    way: Literal[
+        "", "shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper-tar", "helper", "files"
+    ] = Field("", description="how the files go over, instead of the best way that is open")
     if_there: Literal["", "beside", "merge", "replace"] = Field(
         "",
         description="what becomes of what stands at the place: beside (it stays, no name may be taken), merge (a file that both have "

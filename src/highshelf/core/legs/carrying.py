@@ -23,7 +23,7 @@ from highshelf.core.legs.trees import command_fault, holding_folder, run_or_fail
 from highshelf.core.placing.crew import do_all, list_tree, spread
 from highshelf.core.placing.pace import Pace, Rate
 from highshelf.core.placing.ways import UNPACKERS
-from highshelf.core.ports import HostFiles, Order
+from highshelf.core.ports import HostFiles, Order, Progress
 from highshelf.core.release.contents import Member
 from highshelf.core.sizes import size_text
 
@@ -75,8 +75,8 @@ def _time_text(seconds: int) -> str:
     return f"{seconds} s" if seconds < 90 else f"{seconds // 60}:{seconds % 60:02d} min"
 
 
-def carry_archive(job: Job, name: str) -> Result:
-    """The archive goes up as a file; what is there of it already is gone on with."""
+def carry_archive(job: Job, name: str, *, also: Progress = lambda _: None) -> Result:
+    """The archive goes up as a file; what is there of it already is gone on with. `also` is told how far it is, too."""
     files = job.files()
     path = posixpath.join(holding_folder(job), name)
     with job.pace().reader(job.archive(job.way.archive)) as source:
@@ -88,7 +88,12 @@ def carry_archive(job: Job, name: str) -> Result:
         if there is not None and offset:
             job.say(f"the archive is there up to {there.size_bytes} bytes; going on from {offset}", offset=offset)
         teller = Teller(job, size, offset)
-        files.upload(path, source, offset=offset, progress=teller, cancel=job.cancel)
+
+        def told(done: int) -> None:
+            teller(done)
+            also(done)
+
+        files.upload(path, source, offset=offset, progress=told, cancel=job.cancel)
     return Done(f"archive of {size_text(size)} brought over in {teller.ended()}", {"bytes": size})
 
 

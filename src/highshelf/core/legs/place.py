@@ -14,6 +14,7 @@ from typing import Any
 from highshelf.core.errors import HelperError, HighShelfError, IdentityError, SpaceError, TransferError
 from highshelf.core.legs.carrying import PART, carry_archive, carry_files, carry_stream, compare_by_listing
 from highshelf.core.legs.fetching_there import carry_fetched, end_fetching
+from highshelf.core.legs.following import carry_followed, unpack_rest
 from highshelf.core.legs.job import Act, Done, Job, More, Result
 from highshelf.core.legs.swapping import DENY, swap, unswap
 from highshelf.core.legs.trees import (
@@ -133,6 +134,8 @@ def _carry(job: Job) -> Result:
         return carry_files(job)
     if way.name == "shell-fetch":
         return carry_fetched(job, archive_name(way))
+    if way.name == "helper-tar":
+        return carry_followed(job, archive_name(way))
     return carry_archive(job, archive_name(way))
 
 
@@ -142,6 +145,8 @@ def _unpack(job: Job) -> Result:
         return Done("")
     if way == "helper":
         return _unpack_slice(job)
+    if way == "helper-tar":
+        return unpack_rest(job)
     folder = shlex.quote(holding_folder(job))
     command = {
         "shell-unzip": "unzip -q -o archive.zip -d tree",
@@ -175,8 +180,9 @@ def _unpack_slice(job: Job) -> Result:
 def _compare(job: Job) -> Result:
     if job.way.name == "files":
         return _with_executables(job, compare_by_listing(job))
-    if job.way.name == "helper":
-        count = compare(job.contents, _hashes_by_helper(job))
+    if job.way.by_helper:
+        all_right = _all_by_helper(job)
+        count = len(job.contents.files) if all_right else compare(job.contents, _hashes_by_helper(job))
     elif _all_at_once(job):
         count = len(job.contents.files)
     else:
@@ -205,10 +211,24 @@ LISTED = "find . -type f -print0 | LC_ALL=C sort -z | xargs -0 -r sha256sum -z -
 def _all_at_once(job: Job) -> bool:
     """One hash over the names and hashes of all files, made there and here: a hundred bytes instead of a long list."""
     output = run_or_fail(job, f"cd {shlex.quote(unpacked_tree(job))} && {MODES} && {LISTED} | sha256sum")
+    return output.split()[:1] == [_hash_of_all(job)]
+
+
+def _hash_of_all(job: Job) -> str:
     digest = hashlib.sha256()
     for path, member in sorted((f"./{f.path}".encode(), f) for f in job.contents.files):
         digest.update(member.sha256.encode() + b"  " + path + b"\0")
-    return output.split()[:1] == [digest.hexdigest()]
+    return digest.hexdigest()
+
+
+def _all_by_helper(job: Job) -> bool:
+    """The same through the helper; False as well when that takes more than one slice."""
+    asked = {"folder": 0, "inside": _tree_inside(job), "modes": True, "all": True}
+    return bool(job.helper().call("hashes", asked).get("all") == _hash_of_all(job))
+
+
+def _tree_inside(job: Job) -> str:
+    return posixpath.join("tree", job.contents.wrapper).rstrip("/")
 
 
 def _hashes_by_shell(job: Job) -> dict[str, str]:
@@ -222,7 +242,7 @@ def _hashes_by_shell(job: Job) -> dict[str, str]:
 
 
 def _hashes_by_helper(job: Job) -> dict[str, str]:
-    inside = posixpath.join("tree", job.contents.wrapper).rstrip("/")
+    inside = _tree_inside(job)
     hashes: dict[str, str] = {}
     while True:
         after = max(hashes, default="", key=lambda p: p.encode())

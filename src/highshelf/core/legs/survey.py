@@ -57,12 +57,12 @@ def survey(job: Job) -> Result:
 
 
 def _php_version(job: Job) -> str:
-    if job.way.name == "helper" and job.plan.php:
+    if job.way.by_helper and job.plan.php:
         return job.plan.php
-    if job.way.name == "helper":
+    if job.way.by_helper:
         try:
             report = job.helper().call("report", {})
-            check_helper_can_place(report)
+            check_helper_can_place(report, job.way.name)
             return str(report["php"])
         except (HelperError, TargetError) as fault:
             after = next_way(job.plan, job.values, fault, also=(TargetError,))
@@ -87,9 +87,14 @@ def _php_by_files(job: Job) -> str:
     return str(report["php"])
 
 
-def check_helper_can_place(report: Mapping[str, Any]) -> None:
+def check_helper_can_place(report: Mapping[str, Any], way: str) -> None:
     """Raise TargetError when PHP there cannot unpack, or would make files that the transfer login cannot handle."""
-    if not report["unpacks"]:
+    if way == "helper-tar" and not report["inflates"]:
+        raise TargetError(
+            "PHP on this host has no zlib, so the helper cannot unpack the packed release there",
+            hint="switch the extension zlib on in the panel, or use an account with a shell",
+        )
+    if way == "helper" and not report["unpacks"]:
         raise TargetError(
             "PHP on this host has no ZipArchive, so the helper cannot unpack there",
             hint="switch the extension zip on in the panel, or use an account with a shell",

@@ -56,7 +56,7 @@ def remove_tree(job: Job, path: str) -> None:
         if ran.status != 0:
             raise ShellError(f"{path} could not be removed: {ran.complaint.strip()[:200]}")
         return
-    if job.way.name == "helper" and _removed_by_helper(job, path):
+    if job.way.by_helper and _removed_by_helper(job, path):
         return
     _remove_file_by_file(job, path)
 

@@ -15,8 +15,8 @@ UNPACK_SECONDS_A_FILE, HASH_SECONDS_A_FILE = 0.0004, 0.0002
 HOST_BYTES_PER_SECOND, FETCH_TRIPS = 5_000_000.0, 20
 # Round trips: of logging in again and a command; of the helper's upload, first word and three calls.
 SHELL_TRIPS, HELPER_TRIPS, STREAM_TRIPS = 10, 24, 8
-# Opening, writing, closing over SFTP; over FTP the passive port, the line, TLS on it, the store, its end.
-SFTP_TRIPS_A_FILE, FTP_TRIPS_A_FILE, FTPS_TRIPS_A_FILE = 3, 5, 7
+# Opening, writing, closing over SFTP; over FTP, in a row, the line, TLS on it, the store with its end.
+SFTP_TRIPS_A_FILE, FTP_TRIPS_A_FILE, FTPS_TRIPS_A_FILE = 3, 2, 3
 SFTP_LANES, FTP_LANES = 48, 8
 # What a server does for a small file, one after the other, however many are in flight.
 FILE_SECONDS = 0.004
@@ -52,8 +52,10 @@ def seconds_of(way: str, *, up_bytes: int, files: int, kind: str, line: Line, co
         return up_bytes / HOST_BYTES_PER_SECOND + FETCH_TRIPS * line.rtt + files * UNPACK_SECONDS_A_FILE + hashed
     if way == "shell-stream":
         return sent + STREAM_TRIPS * line.rtt + hashed
-    trips = HELPER_TRIPS if way == "helper" else SHELL_TRIPS
-    return sent + trips * line.rtt + files * UNPACK_SECONDS_A_FILE + hashed
+    trips = HELPER_TRIPS if way.startswith("helper") else SHELL_TRIPS
+    # What is unpacked while it comes is done with when the last of it is here.
+    unpacking = 0 if way == "helper-tar" else files * UNPACK_SECONDS_A_FILE
+    return sent + trips * line.rtt + unpacking + hashed
 
 
 def _file_by_file(up_bytes: int, files: int, kind: str, line: Line, connections: int) -> float:

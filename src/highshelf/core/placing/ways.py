@@ -4,7 +4,7 @@ Rules:
 1. A stream into the shell's tar, in the smallest form that is packed and that the host can unpack, comes first.
 2. Then the archive as a file, unpacked by the shell; then by PHP through the helper, where what it makes is the login's own.
 3. File by file is always open, and slow; it comes after all others, because nobody on the host compares hashes then.
-4. Among the ways before it the quickest comes first; which is quickest is estimated from sizes and what is known of the line.
+4. Among those of the shell, and those of the helper, the quickest comes first; which is quickest is estimated from sizes and what is known of the line.
 5. A way that fails on the host gives place to the next one of the list: the plan holds them all.
 """
 
@@ -18,8 +18,19 @@ from highshelf.core.errors import InputError
 from highshelf.core.placing.estimate import Line, seconds_of
 from highshelf.core.sizes import size_text
 
-WayName = Literal["shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files"]
-WAYS: tuple[WayName, ...] = ("shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper", "files")
+WayName = Literal[
+    "shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper-tar", "helper", "files"
+]
+WAYS: tuple[WayName, ...] = (
+    "shell-fetch",
+    "shell-stream",
+    "shell-unzip",
+    "shell-tar",
+    "shell-php",
+    "helper-tar",
+    "helper",
+    "files",
+)
 # What unpacks a form; the names are the shell's tools.
 UNPACKERS = {"tar.xz": "xz", "tar.zst": "zstd", "tar.gz": "gzip"}
 
@@ -37,9 +48,14 @@ class Way:
     seconds: float = 0.0
 
     @property
+    def by_helper(self) -> bool:
+        """Whether PHP on the host does the work, through the helper."""
+        return self.name.startswith("helper")
+
+    @property
     def by_hand(self) -> str:
         """How a person would do the same."""
-        if self.name == "helper":
+        if self.by_helper:
             return "bring the archive over, put a small unpacking script beside it, open it in the browser, remove both"
         if self.name == "files":
             return "unpack the archive at home and bring every file over, hidden ones too"
@@ -60,7 +76,7 @@ class Ground:
         tools: what the account's shell has; empty without a shell.
         helper: whether the account allows the helper.
         forms: form -> size in bytes, of those that are packed already.
-        same_user, zip_there: whether PHP there runs as the login's user and has ZipArchive; None when no survey told.
+        same_user, zip_there, zlib_there: whether PHP there runs as the login's user, has ZipArchive, has zlib; None when no survey told.
         files, unpacked_bytes: of the release.
         published: the address at which the very archive was fetched, "" for one that was brought.
         kind, connections, line: of the account's transfer login; 0 connections when it is not known how many it allows.
@@ -73,6 +89,7 @@ class Ground:
     forms: Mapping[str, int] | None = None
     same_user: bool | None = None
     zip_there: bool | None = None
+    zlib_there: bool | None = None
     files: int = 0
     unpacked_bytes: int = 0
     published: str = ""
@@ -100,12 +117,25 @@ def open_ways(ground: Ground) -> list[Way]:
         found.append(Way("shell-unzip", "zip", "the account has a shell with unzip"))
     if "php" in tools:
         found.append(Way("shell-php", "zip", "the account has a shell with PHP"))
-    if ground.helper and ground.same_user is not False and ground.zip_there is not False:
-        found.append(Way("helper", "zip", "the account has no shell; PHP unpacks through the helper"))
+    if ground.helper and ground.same_user is not False:
+        found += _by_helper(ground)
     timed = [replace(way, seconds=_seconds(way, ground)) for way in found]
-    timed.sort(key=lambda way: way.seconds)
+    # Where there is a shell, nothing of ours has to be put into what the web serves.
+    timed.sort(key=lambda way: (way.by_helper, way.seconds))
     by_files = Way("files", "zip", _why_by_files(ground))
     return [*timed, replace(by_files, seconds=_seconds(by_files, ground))]
+
+
+def _by_helper(ground: Ground) -> list[Way]:
+    found, packed = [], (ground.forms or {}).get("tar.gz", 0)
+    why = "" if ground.tools else "the account has no shell; "
+    if packed and ground.zlib_there is not False:
+        saved = f" instead of {size_text(ground.archive_bytes)}" if ground.archive_bytes > packed else ""
+        reason = f"{why}PHP unpacks through the helper while it comes: {size_text(packed)} as tar.gz{saved}"
+        found.append(Way("helper-tar", "tar.gz", reason))
+    if ground.zip_there is not False:
+        found.append(Way("helper", "zip", f"{why}PHP unpacks through the helper"))
+    return found
 
 
 def _seconds(way: Way, ground: Ground) -> float:
@@ -129,7 +159,7 @@ def _why_by_files(ground: Ground) -> str:
     elif ground.same_user is False:
         why = "PHP there runs as another user: what it unpacked would not be the login's to change"
     else:
-        why = "the account has no shell, and PHP there has no zip extension"
+        why = "the account has no shell, and PHP there has neither zlib for the packed release nor the zip extension"
     return f"{why}; so every file goes over by itself, which takes long"
 
 

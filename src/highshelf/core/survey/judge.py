@@ -21,11 +21,11 @@ def tell_placing(survey: Survey, account: Account) -> None:
             HOW, "heed", "files",
         )  # fmt: skip
     elif account.helper and survey.data("php.version"):
-        unpacks = "zip" in [str(e).lower() for e in survey.data("php.extensions") or []]
+        unpacks = {"zip", "zlib"} & {str(e).lower() for e in survey.data("php.extensions") or []}
         if unpacks:
             survey.say("placing", "the archive goes up alone and PHP unpacks it through the helper", HOW, data="helper")
         else:
-            text = "only file by file, which takes long: PHP there has no zip extension; switch it on in the panel"
+            text = "only file by file, which takes long: PHP there has neither the zip extension nor zlib; switch one on in the panel"
             survey.say("placing", text, HOW, "heed", "files")
     elif not account.helper:
         text = "only file by file, which takes long: the account has no shell and the helper is not allowed"

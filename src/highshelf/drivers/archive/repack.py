@@ -19,7 +19,7 @@ import zipfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO, Protocol
 
 import zstandard
 
@@ -28,6 +28,8 @@ from highshelf.core.errors import ArchiveError
 FORMS = ("tar.xz", "tar.zst", "tar.gz")
 # Above these sizes (bytes, unpacked) the thorough settings take minutes for a few percent.
 THOROUGH_BYTES, XZ_BYTES = 120 << 20, 600 << 20
+# A member of the gzip form: small enough to be unpacked while the next is on its way, long enough to pack as well as the whole.
+MEMBER_BYTES, CHUNK_BYTES = 1 << 20, 1 << 18
 STAMP_SECONDS = 1_772_355_600
 
 
@@ -38,17 +40,74 @@ def repack(source: Path, prefix: str, form: str, target: Path) -> int:
         members = [m for m in archive.infolist() if not m.is_dir() and m.filename.startswith(prefix)]
         size = sum(m.file_size for m in members)
         members.sort(key=lambda m: _kind(m.filename[len(prefix) :]))
-        with (
-            _packer(draft, form, size) as packed,
-            tarfile.open(fileobj=packed, mode="w|", format=tarfile.PAX_FORMAT) as out,
-        ):
+        with _packer(draft, form, size) as packed:
             for member in members:
-                info = tarfile.TarInfo(member.filename[len(prefix) :])
-                info.size, info.mode, info.mtime = member.file_size, 0o644, STAMP_SECONDS
-                with archive.open(member) as content:
-                    out.addfile(info, content)
+                _add(packed, archive, member, member.filename[len(prefix) :])
+            # The end of a tar (POSIX.1, ustar): two empty blocks.
+            packed.write(bytes(2 * tarfile.BLOCKSIZE))
     draft.rename(target)
     return target.stat().st_size
+
+
+def _add(packed: Packed, archive: zipfile.ZipFile, member: zipfile.ZipInfo, path: str) -> None:
+    """A file with its header; where a stream of members may be cut, it is told."""
+    info = tarfile.TarInfo(path)
+    info.size, info.mode, info.mtime = member.file_size, 0o644, STAMP_SECONDS
+    packed.write(info.tobuf(tarfile.PAX_FORMAT))
+    left = info.size
+    with archive.open(member) as content:
+        while block := content.read(CHUNK_BYTES):
+            packed.write(block)
+            left -= len(block)
+            if left:
+                packed.may_cut()
+    packed.write(bytes(-info.size % tarfile.BLOCKSIZE))
+    packed.may_cut()
+
+
+class Packed(Protocol):
+    """Where a tar is written to, packed."""
+
+    def write(self, block: bytes, /) -> object: ...
+    def may_cut(self) -> None:
+        """Whoever unpacks may begin here: between two files, or within the content of one."""
+        ...
+
+
+class Whole:
+    """One stream without cuts."""
+
+    def __init__(self, out: Any) -> None:
+        self._out = out
+
+    def write(self, block: bytes, /) -> object:
+        return self._out.write(block)
+
+    def may_cut(self) -> None:
+        pass
+
+
+class Members:
+    """gzip in members of about MEMBER_BYTES, unpacked (RFC 1952, 2.2): one stream for everybody, and each a piece by itself."""
+
+    def __init__(self, out: BinaryIO, level: int) -> None:
+        self._out, self._level, self._size = out, level, 0
+        self._member = self._new()
+
+    def _new(self) -> gzip.GzipFile:
+        return gzip.GzipFile("", "wb", self._level, self._out, 0)
+
+    def write(self, block: bytes, /) -> object:
+        self._size += len(block)
+        return self._member.write(block)
+
+    def may_cut(self) -> None:
+        if self._size >= MEMBER_BYTES:
+            self._member.close()
+            self._member, self._size = self._new(), 0
+
+    def close(self) -> None:
+        self._member.close()
 
 
 def _kind(path: str) -> tuple[str, str, str]:
@@ -58,18 +117,18 @@ def _kind(path: str) -> tuple[str, str, str]:
 
 
 @contextmanager
-def _packer(target: Path, form: str, size: int) -> Iterator[Any]:
+def _packer(target: Path, form: str, size: int) -> Iterator[Packed]:
     if form == "tar.gz":
-        with target.open("wb") as raw, gzip.GzipFile("", "wb", 9 if size < THOROUGH_BYTES else 6, raw, 0) as packed:
-            yield packed
+        with target.open("wb") as raw, contextlib.closing(Members(raw, 9 if size < THOROUGH_BYTES else 6)) as members:
+            yield members
     elif form == "tar.xz":
         # A dictionary is kept whole in memory by whoever unpacks, and ten times of it by whoever packs.
         with lzma.open(target, "wb", preset=6 if size < THOROUGH_BYTES else 3) as packed:
-            yield packed
+            yield Whole(packed)
     else:
         level = 19 if size < THOROUGH_BYTES else 9
         with target.open("wb") as raw, zstandard.ZstdCompressor(level).stream_writer(raw) as writer:
-            yield writer
+            yield Whole(writer)
 
 
 def repack_apart(source: Path, prefix: str, form: str, target: Path) -> int:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import fcntl
 import ftplib
 import hashlib
 import select
 import socket
 import ssl
+import struct
 import time
 from collections.abc import Callable
 from typing import Any
@@ -17,7 +19,12 @@ from highshelf.core.account import Transfer
 AHEAD_SECONDS = 5.0
 SHAKE_SECONDS = 20.0
 # Some count what they do not understand, and hang up in the end.
-AHEAD_REFUSALS = 3
+AHEAD_REFUSALS = 6
+# How long after a file's last byte: longer than what both take on their ways differs by, and much shorter than a round trip.
+AHEAD_PAUSE_SECONDS, LONGEST_AHEAD_PAUSE_SECONDS = 0.003, 0.024
+UNSENT_PAUSE_SECONDS, UNSENT_LOOKS = 0.002, 100
+# linux/sockios.h: what was written and not sent yet, bytes.
+SIOCOUTQNSD = 0x894B
 # Transfers that follow one another closer than this are many files in a row.
 ROW_SECONDS = 1.0
 
@@ -40,6 +47,8 @@ class Client(ftplib.FTP):
     # Whether something was sent behind the last file before its end was confirmed.
     went_ahead = False
     _ahead_refused = 0
+    _ahead_borne = 0
+    _ahead_pause = AHEAD_PAUSE_SECONDS
     _port_ahead: tuple[str, int, float] | None = None
     _ended_at = 0.0
     _began = True
@@ -125,26 +134,36 @@ class Client(ftplib.FTP):
         in_a_row = time.monotonic() - self._ended_at < ROW_SECONDS
         with self._opened(cmd, rest) as connection:
             self._pour(connection, fp, blocksize, callback)
-            return self._end(ahead=in_a_row and self.bears_ahead)
+            return self._end(ahead=in_a_row and self.bears_ahead and self._all_under_way(connection))
 
     def _pour(
         self, connection: socket.socket, fp: Any, blocksize: int, callback: Callable[[bytes], object] | None
     ) -> None:
         try:
-            block = fp.read(blocksize)
-            while block:
-                # Only the first block goes unasked; and only what follows is waited for.
-                after = fp.read(blocksize)
+            while block := fp.read(blocksize):
                 connection.sendall(block)
                 if callback is not None:
                     callback(block)
-                if after:
+                # Only the first block goes unasked, and what follows it waits.
+                if len(block) == blocksize:
                     self._begun()
-                block = after
             _half_close(connection)
         except OSError:
             self._begun()
             raise
+
+    def _all_under_way(self, connection: socket.socket) -> bool:
+        """Wait until all of a file is on the line, and a moment more: what comes ahead of its end is refused by some, and in vain.
+
+        False when the server has something to say before that.
+        """
+        control: list[Any] = [self.sock]
+        for _ in range(UNSENT_LOOKS):
+            if select.select(control, [], [], UNSENT_PAUSE_SECONDS if _unsent(connection) else self._ahead_pause)[0]:
+                return False
+            if not _unsent(connection):
+                return True
+        return False
 
     def _end(self, *, ahead: bool) -> str:
         """The server's last word on a file; with the port for the next one, when that is asked for before it."""
@@ -164,9 +183,13 @@ class Client(ftplib.FTP):
         if ports:
             assert self.sock is not None
             self._port_ahead = self.sock.getpeername()[0], _port_in(ports[0]), time.monotonic()
+            self._ahead_borne += 1
+            self._ahead_pause = max(self._ahead_pause * 0.95, AHEAD_PAUSE_SECONDS)
         else:
+            # Too early by so much that the next one waits longer; a server that refuses it all the same is spared.
             self._ahead_refused += 1
-            self.bears_ahead = self._ahead_refused < AHEAD_REFUSALS
+            self._ahead_pause = min(self._ahead_pause * 2, LONGEST_AHEAD_PAUSE_SECONDS)
+            self.bears_ahead = self._ahead_refused < AHEAD_REFUSALS + self._ahead_borne
         if ends:
             return ends[0]
         wrong = next(said for said in (first, second) if said not in ports)
@@ -178,6 +201,14 @@ class Client(ftplib.FTP):
             return self.getresp()
         except (ftplib.error_temp, ftplib.error_perm) as fault:
             return str(fault)
+
+
+def _unsent(connection: socket.socket) -> int:
+    """Bytes that wait for the line to take them; 0 where the system does not tell."""
+    try:
+        return struct.unpack("i", fcntl.ioctl(connection.fileno(), SIOCOUTQNSD, bytes(4)))[0]  # type: ignore[no-any-return]
+    except OSError:
+        return 0
 
 
 def _port_in(answer: str) -> int:

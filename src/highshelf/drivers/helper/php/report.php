@@ -12,4 +12,5 @@ foreach ($helper_found as $name => $value) {
     }
 }
 $report['owner'] = fileowner(__FILE__);
+$report['inflates'] = function_exists('inflate_init') && function_exists('inflate_get_read_len');
 helper_reply($report);
