@@ -40,8 +40,9 @@ CASES: dict[str, tuple[str, str, dict[str, Any], tuple[str, ...]]] = {
     "shell stream, xz": ("ferry", "shell-stream", {}, ()),
     "shell stream, gzip only": ("ferry", "shell-stream", {}, ("tar.xz", "tar.zst")),
     "shell, archive and unzip": ("ferry", "shell-unzip", {}, ()),
-    "FTPS and helper": ("choir", "helper", {}, ()),
-    "SFTP and helper": ("seeds", "helper", {}, ()),
+    "FTPS and helper": ("choir", "helper-tar", {}, ()),
+    "SFTP and helper": ("seeds", "helper-tar", {}, ()),
+    "FTPS and helper, ZipArchive": ("choir", "helper", {}, ()),
     "SFTP, single files": ("seeds", "files", {"helper": False}, ()),
     "FTPS, single files": ("choir", "files", {"helper": False}, ()),
 }
@@ -68,7 +69,7 @@ def sink(address: str) -> None:
                 line.sendall(b".")
 
 
-def one_run(service: Service, hosting: Hosting, case: str, turn: int) -> dict[str, float]:
+def one_run(service: Service, hosting: Hosting, case: str, turn: int) -> dict[str, Any]:
     _, way, _, _ = CASES[case]
     assert service.process is not None
     with service.client as client:
@@ -84,9 +85,10 @@ def one_run(service: Service, hosting: Hosting, case: str, turn: int) -> dict[st
 
         until(swapped, f"{case} never ended", 1200, 0.25)
         watch.stop()
-        acts = {a.name: a for a in client.job_show(job.id).acts if a.leg == "place"}
+        shown = client.job_show(job.id)
+        acts = {a.name: a for a in shown.acts if a.leg == "place"}
         assert acts["swap"].finished_at and acts["identity"].finished_at and acts["carry"].finished_at
-        begun = client.job_show(job.id).created_at
+        begun = shown.created_at
         client.job_cancel(job.id)
         service.wait(job.id, ("cancelled", "failed", "done"), 1200)
         return {
@@ -94,6 +96,11 @@ def one_run(service: Service, hosting: Hosting, case: str, turn: int) -> dict[st
             "place": (acts["swap"].finished_at - acts["hold"].started_at).total_seconds(),
             "verify": (acts["identity"].finished_at - acts["identity"].started_at).total_seconds(),
             "memory_bytes": watch.sum - idle,
+            "acts": {
+                f"{a.leg} {a.name}": [(t - begun).total_seconds() for t in (a.started_at, a.finished_at) if t]
+                for a in shown.acts
+                if a.leg in ("survey", "place")
+            },
         }
 
 

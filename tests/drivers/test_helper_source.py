@@ -69,7 +69,7 @@ def newer_than_7_2(node: Node) -> str:
         return f"{node.type}: {text(node)[:60]}"
     if node.type == "function_call_expression":
         name = text(node.child_by_field_name("function"))
-        if name not in FUNCTIONS and not name.startswith(("helper_", "host_", "database_", "untar_")):
+        if name not in FUNCTIONS and not name.startswith(("helper_", "host_", "database_", "tree_", "untar_")):
             return f"the function {name}"
     if node.type == "primitive_type" and text(node) not in TYPES:
         return f"the type {text(node)}"

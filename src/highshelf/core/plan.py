@@ -30,6 +30,8 @@ class Plan:
     `licence` is the filed licence key that the job takes, by its id.
     `ways` are all that are open, the chosen one first: the next takes the place of one that fails.
     `php` is PHP's version there when a recent check saw that the chosen way is open to it, "" to ask again.
+    `shown` says that the account's last check saw the address show the document root. Both are believed until `seen_until`
+    (seconds since 1970), and looked at again by a job that begins later.
     `published` is where the archive can be fetched by anybody, "" when that is not known.
     `if_there` is what becomes of what stands there: refused when "".
     `pace_bytes` is the most that may go over in a second, 0 for no limit.
@@ -59,6 +61,8 @@ class Plan:
     pace_bytes: int = 0
     if_there: IfThere = ""
     php: str = ""
+    shown: bool = False
+    seen_until: float = 0.0
     published: str = ""
 
     def to_dict(self) -> dict[str, Any]:
@@ -69,6 +73,14 @@ class Plan:
         acts = tuple(PlannedAct(**a) for a in raw["acts"])
         lists = {n: tuple(raw.get(n, ())) for n in ("warnings", "touches", "asks", "ways")}
         return cls(**{**raw, **lists, "acts": acts})
+
+    def known_php(self, now: float) -> str:
+        """PHP's version there, "" when it has to be asked."""
+        return self.php if now < self.seen_until else ""
+
+    def address_seen(self, now: float) -> bool:
+        """Whether the address was seen to show the document root lately."""
+        return self.shown and now < self.seen_until
 
     @property
     def open_ways(self) -> list[Way]:

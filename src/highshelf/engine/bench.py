@@ -5,7 +5,7 @@ from __future__ import annotations
 import posixpath
 from collections.abc import Callable
 from dataclasses import replace
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import Any, BinaryIO, Protocol
 
@@ -100,6 +100,25 @@ def findings_of(row: ReleaseRow) -> Findings:
     return Findings(**raw)
 
 
+def _line_of(account: Account, job_id: str, leg: str, way: Way) -> tuple[Account, str]:
+    """How a leg's connection is opened, and the name it is parked under."""
+    # Sources shrink to a quarter on their way; an archive is packed already.
+    packed = way.name == "files"
+    key = f"{job_id}/{'database' if leg == 'database' else 'files'}{'/packed' if packed else ''}"
+    return replace(account, compress=packed), key
+
+
+def log_in_ahead(store: Store, connections: Connections, job_id: str) -> None:
+    """Log in for a job that has been queued, unless another of its account's is before it."""
+    job = store.get(JobRow, job_id, "job")
+    if any(row.id != job_id for row in store.jobs_under_way(job.account)):
+        return
+    plan = Plan.from_dict(store.get(PlanRow, job.plan_id, "plan").body)
+    account = at_site(store, account_of(store.get(AccountRow, plan.account, "account")), plan.site)
+    account, key = _line_of(account, job_id, "survey", way_now(plan, store.values(job_id)))
+    connections.parked.prepare(key, partial(connections.open, account, patient=False))
+
+
 class Workbench:
     """One step's view of its job (port `Job`). Use as a context manager: connections are closed and helpers removed at its end."""
 
@@ -121,10 +140,8 @@ class Workbench:
         self.values = store.values(job_id)
         self.journal = store.journal(job_id)
         self._connections = connections
-        # Sources shrink to a quarter on their way; an archive is packed already.
-        packed = self.way.name == "files"
-        key = f"{job_id}/{'database' if leg == 'database' else 'files'}{'/packed' if packed else ''}"
-        self._line = OwnLine(connections, replace(self.account, compress=packed), connections.parked, key)
+        account, key = _line_of(self.account, job_id, leg, self.way)
+        self._line = OwnLine(connections, account, connections.parked, key)
         self._helper: Helper | None = None
         self._fetch: Fetch | None = None
         self._panel: Panel | None = None

@@ -16,7 +16,14 @@ from functools import partial
 from typing import Any
 
 from highshelf.core.account import Account, Credential
-from highshelf.core.errors import NotFoundError, TooManyError, UnreachableError
+from highshelf.core.errors import (
+    FingerprintError,
+    HighShelfError,
+    LoginRefusedError,
+    NotFoundError,
+    TooManyError,
+    UnreachableError,
+)
 from highshelf.core.ports import HostFiles, Shell
 from highshelf.store.store import Store
 from highshelf.store.tables import AccountRow
@@ -27,6 +34,8 @@ LONGEST_WAIT_SECONDS = 45.0
 TURN_SECONDS = 45.0
 # A step begins right after the one before it; only an answer or the queue makes it wait longer.
 PARKED_SECONDS = 3.0
+# One that is logging in already is waited for; a second login would take no less.
+LOG_IN_SECONDS = 20.0
 # A pause that is learned is where the next refusal's waiting begins; longer ones would only be politeness.
 LONGEST_PAUSE_SECONDS = 15.0
 
@@ -151,6 +160,8 @@ class Parked:
     def __init__(self, seconds: float = PARKED_SECONDS) -> None:
         self._seconds, self._lock = seconds, threading.Lock()
         self._held: dict[str, tuple[Connected, threading.Timer]] = {}
+        self._refused: dict[str, HighShelfError] = {}
+        self._coming: dict[str, threading.Event] = {}
 
     def leave(self, key: str, connected: Connected) -> None:
         timer = threading.Timer(self._seconds, self._close, (key, connected))
@@ -163,8 +174,38 @@ class Parked:
             before[0].close()
         timer.start()
 
-    def take(self, key: str) -> Connected | None:
+    def prepare(self, key: str, connect: Callable[[], Connected]) -> None:
+        """Log in while a job waits for its turn; whoever takes the key meanwhile waits for it, and is told of a
+        refused login; other failures are tried again by them."""
+        coming = threading.Event()
         with self._lock:
+            self._coming[key] = coming
+
+        def work() -> None:
+            try:
+                self.leave(key, connect())
+            except (LoginRefusedError, FingerprintError) as fault:
+                # Asking twice would make nothing better, and some servers shut out who does.
+                self._refused[key] = fault
+            except HighShelfError:
+                pass
+            finally:
+                with self._lock:
+                    self._coming.pop(key, None)
+                coming.set()
+
+        threading.Thread(target=work, name="log-in", daemon=True).start()
+
+    def take(self, key: str) -> Connected | None:
+        """What was left under the key. Raises LoginRefusedError, FingerprintError of a login that was prepared."""
+        with self._lock:
+            coming = self._coming.get(key)
+        if coming is not None:
+            coming.wait(LOG_IN_SECONDS)
+        with self._lock:
+            refused = self._refused.pop(key, None)
+            if refused is not None:
+                raise refused
             found = self._held.pop(key, None)
         if found is None:
             return None

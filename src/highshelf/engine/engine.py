@@ -176,6 +176,7 @@ class Engine:
         """Queue a job; one at a time for each account."""
         with SetWorkflowID(job_id), SetEnqueueOptions(queue_partition_key=account):
             DBOS.enqueue_workflow(QUEUE, install_workflow, job_id)
+        self._work.log_in_ahead(job_id)
 
     def submit_survey(self, survey_id: str, account: str) -> None:
         """Queue a survey; one at a time for each account, and asking twice for the same one does it once."""

@@ -244,6 +244,8 @@ class Planner:
             pace_bytes=row.pace_kb * 1000,
             if_there=if_there,
             php=_known_php(row),
+            shown=(row.facts.get("site.root"), row.facts.get("site.address")) == (account.root, account.address),
+            seen_until=_seen_until(row),
             published=_published(release),
             holding_beside=seen.beside,
             database=kind,
@@ -366,11 +368,18 @@ def _published(release: ReleaseRow) -> str:
 
 def _known_php(row: AccountRow) -> str:
     """PHP's version, when the account was checked lately and everything that the helper needs was seen then."""
-    checked = row.checked_at
-    if checked is None or now() - (checked if checked.tzinfo else checked.replace(tzinfo=UTC)) > FRESH:
+    if _seen_until(row) < now().timestamp():
         return ""
     fits = (row.facts.get("php.user") or {}).get("same") is True and "php.extensions" in row.facts
     return str(row.facts.get("php.version") or "") if fits else ""
+
+
+def _seen_until(row: AccountRow) -> float:
+    """Until when the account's last check is believed, seconds since 1970; 0 when there was none."""
+    checked = row.checked_at
+    if checked is None:
+        return 0.0
+    return ((checked if checked.tzinfo else checked.replace(tzinfo=UTC)) + FRESH).timestamp()
 
 
 def _of_what_is_there(seen: _Seen, if_there: str, facts: Mapping[str, Any]) -> list[str]:

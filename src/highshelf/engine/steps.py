@@ -20,7 +20,7 @@ from highshelf.core.legs.job import Act, Ask, Done, More
 from highshelf.core.legs.registry import ACTS, ORDER, act_of
 from highshelf.core.legs.trees import clear_leftovers
 from highshelf.core.ports import CancelToken
-from highshelf.engine.bench import Drivers, Workbench
+from highshelf.engine.bench import Drivers, Workbench, log_in_ahead
 from highshelf.engine.connections import Connections
 from highshelf.engine.fetching import Fetcher
 from highshelf.engine.packing import Packer
@@ -79,6 +79,10 @@ class Steps:
         elif row.pause:
             token.pause()
         return token
+
+    def log_in_ahead(self, job_id: str) -> None:
+        """The login is under way while the queue is looked through."""
+        log_in_ahead(self.store, self._connections, job_id)
 
     def cancel(self, job_id: str) -> None:
         self.store.change(JobRow, job_id, cancel_asked=True, pause="")

@@ -99,6 +99,11 @@ class Store:
             if row is not None:
                 session.delete(row)
 
+    def jobs_under_way(self, account: str) -> Sequence[JobRow]:
+        """Jobs of an account that are not over."""
+        ended = ("done", "failed", "cancelled")
+        return self.all(JobRow, col(JobRow.account) == account, col(JobRow.state).not_in(ended))
+
     def sites(self, account: str) -> Sequence[SiteRow]:
         """The further sites of an account."""
         return self.all(SiteRow, col(SiteRow.account) == account, order=col(SiteRow.address))

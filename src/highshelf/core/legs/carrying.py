@@ -19,7 +19,7 @@ from highshelf.core.errors import (
     ShellError,
 )
 from highshelf.core.legs.job import Done, Job, More, Result
-from highshelf.core.legs.trees import command_fault, holding_folder, run_or_fail, unpacked_tree
+from highshelf.core.legs.trees import HASH_OF_ALL, command_fault, holding_folder, run_or_fail, unpacked_tree
 from highshelf.core.placing.crew import do_all, list_tree, spread
 from highshelf.core.placing.pace import Pace, Rate
 from highshelf.core.placing.ways import UNPACKERS
@@ -109,7 +109,11 @@ def carry_stream(job: Job) -> Result:
         if offset:
             job.say(f"the first {offset} bytes are there already; going on behind them", offset=offset)
         unpack = f"{UNPACKERS[form]} -dc | tar xf - --no-same-owner -C {tree}"
-        command = f"cd {folder} && rm -rf tree && mkdir -p {tree} && {{ cat {PART}; tee -a {PART}; }} | {unpack}"
+        # Compared in the same breath; where that fails, the act that is there for it says why.
+        compare = f"{{ cd {tree} && {HASH_OF_ALL} || true; }}"
+        command = (
+            f"cd {folder} && rm -rf tree && mkdir -p {tree} && {{ cat {PART}; tee -a {PART}; }} | {unpack} && {compare}"
+        )
         teller = Teller(job, size, offset)
         source.seek(offset)
         ran = shell.stream(
@@ -118,7 +122,8 @@ def carry_stream(job: Job) -> Result:
     if ran.status != 0:
         raise command_fault("unpacking as it came failed", ran)
     told = f"{size_text(size)} ({form}) brought over and unpacked in {teller.ended()}"
-    return Done(told, {"bytes": size - offset, "size": size})
+    seen = (ran.output.split() or [""])[0]
+    return Done(told, {"bytes": size - offset, "size": size, "all": seen, "at": time.time()})
 
 
 def _held(job: Job, source: BinaryIO) -> int:

@@ -8,6 +8,7 @@ from __future__ import annotations
 import hashlib
 import posixpath
 import shlex
+import time
 from collections.abc import Callable
 from typing import Any
 
@@ -18,6 +19,8 @@ from highshelf.core.legs.following import carry_followed, unpack_rest
 from highshelf.core.legs.job import Act, Done, Job, More, Result
 from highshelf.core.legs.swapping import DENY, swap, unswap
 from highshelf.core.legs.trees import (
+    HASH_OF_ALL,
+    LISTED,
     clear_leftovers,
     holding_folder,
     remove_tree,
@@ -25,9 +28,11 @@ from highshelf.core.legs.trees import (
     take_file_away,
     unpacked_tree,
 )
+from highshelf.core.placing.crew import do_all
 from highshelf.core.placing.falling_back import next_way
 from highshelf.core.placing.identity import compare
 from highshelf.core.placing.ways import Way
+from highshelf.core.ports import Order
 from highshelf.core.sizes import size_text
 
 UNZIP_WITH_PHP = (
@@ -36,6 +41,8 @@ UNZIP_WITH_PHP = (
 )
 
 
+# What was seen so lately is not looked at again.
+FRESH_SECONDS = 60
 STAGE = "place.stage"
 STAGES = ("carry", "unpack", "identity")
 
@@ -52,13 +59,23 @@ def archive_name(way: Way) -> str:
 def hold(job: Job) -> Result:
     files, folder = job.files(), holding_folder(job)
     job.journal.intend("place", "hold", {"folder": folder})
-    if files.stat(folder) is None:
-        files.make_folder(folder)
-    files.chmod(folder, _holding_mode(job))
+    made, shut, inside = do_all(
+        [files],
+        [
+            Order("make_folder", folder),
+            Order("chmod", folder, _holding_mode(job)),
+            Order("make_folder", posixpath.join(folder, "tree")),
+        ],
+        job.cancel,
+    )
+    for path, fault in ((folder, made), (posixpath.join(folder, "tree"), inside)):
+        # It may be there since a step that was cut off.
+        if fault is not None and files.stat(path) is None:
+            raise fault
+    if shut is not None:
+        raise shut
     if not job.plan.holding_beside:
         files.write(posixpath.join(folder, ".htaccess"), DENY, 0o644)
-    if files.stat(posixpath.join(folder, "tree")) is None:
-        files.make_folder(posixpath.join(folder, "tree"))
     return Done(f"holding folder {folder}", {"folder": folder})
 
 
@@ -183,7 +200,7 @@ def _compare(job: Job) -> Result:
     if job.way.by_helper:
         all_right = _all_by_helper(job)
         count = len(job.contents.files) if all_right else compare(job.contents, _hashes_by_helper(job))
-    elif _all_at_once(job):
+    elif _as_it_came(job) or _all_at_once(job):
         count = len(job.contents.files)
     else:
         count = compare(job.contents, _hashes_by_shell(job))
@@ -203,14 +220,15 @@ def _with_executables(job: Job, compared: Result) -> Result:
     return Done(f"{compared.told}, but {', '.join(named)} 755", compared.facts)
 
 
-# Only what is not right already is changed: a tree that was packed here comes with its modes.
-MODES = "find . -type d ! -perm 755 -exec chmod 755 {} + && find . -type f ! -perm 644 -exec chmod 644 {} +"
-LISTED = "find . -type f -print0 | LC_ALL=C sort -z | xargs -0 -r sha256sum -z --"
+def _as_it_came(job: Job) -> bool:
+    """Whether the command that unpacked the stream, a moment ago, found all as it is in the release."""
+    facts = job.journal.facts("place", "carry")
+    return bool(facts.get("all")) and time.time() - facts["at"] < FRESH_SECONDS and facts["all"] == _hash_of_all(job)
 
 
 def _all_at_once(job: Job) -> bool:
     """One hash over the names and hashes of all files, made there and here: a hundred bytes instead of a long list."""
-    output = run_or_fail(job, f"cd {shlex.quote(unpacked_tree(job))} && {MODES} && {LISTED} | sha256sum")
+    output = run_or_fail(job, f"cd {shlex.quote(unpacked_tree(job))} && {HASH_OF_ALL}")
     return output.split()[:1] == [_hash_of_all(job)]
 
 
@@ -223,8 +241,10 @@ def _hash_of_all(job: Job) -> str:
 
 def _all_by_helper(job: Job) -> bool:
     """The same through the helper; False as well when that takes more than one slice."""
-    asked = {"folder": 0, "inside": _tree_inside(job), "modes": True, "all": True}
-    return bool(job.helper().call("hashes", asked).get("all") == _hash_of_all(job))
+    asked = {"folder": 0, "inside": _tree_inside(job), "modes": True, "all": True, "compare": True}
+    # What unpacked it is there already; another file would have to be brought.
+    capability = "untar" if job.way.name == "helper-tar" else "hashes"
+    return bool(job.helper().call(capability, asked).get("all") == _hash_of_all(job))
 
 
 def _tree_inside(job: Job) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import posixpath
+import time
 from collections.abc import Mapping
 from typing import Any
 
@@ -23,10 +24,6 @@ def look_at_target(job: Job) -> Target:
         TargetError: the document root is missing, or something stands there that was not there when the plan was made.
     """
     files, place = job.files(), job.place
-    if files.stat(place.root) is None:
-        raise TargetError(
-            f"the document root {place.root} is not there", hint="check its name with `highshelf account check`"
-        )
     # A holding folder or helper of this very job, left by a step that was cut off, is ours.
     names = [posixpath.basename(p) for p in job.leftovers()]
     own = {n + t for n in names for t in HELPER_TRACES} | {f".hs-hold-{job.id[:8]}"}
@@ -38,6 +35,10 @@ def look_at_target(job: Job) -> Target:
         job.plan.if_there,
         own=own,
     )
+    if not target.exists and files.stat(place.root) is None:
+        raise TargetError(
+            f"the document root {place.root} is not there", hint="check its name with `highshelf account check`"
+        )
     if target.fingerprint != job.plan.fingerprint:
         raise TargetError(f"{place.target} changed since the plan was made", hint="make a new plan and look at it")
     return target
@@ -47,7 +48,8 @@ def survey(job: Job) -> Result:
     clear_leftovers(job)
     target = look_at_target(job)
     account = job.account
-    prove_root(job.files(), job.fetch(), account.root, account.address, outstanding=job.outstanding, gone=job.gone)
+    if not job.plan.address_seen(time.time()):
+        prove_root(job.files(), job.fetch(), account.root, account.address, outstanding=job.outstanding, gone=job.gone)
     php = _php_version(job)
     job.values.set("host.php", php)
     there = [*target.furniture, *target.placeholders]
@@ -57,8 +59,9 @@ def survey(job: Job) -> Result:
 
 
 def _php_version(job: Job) -> str:
-    if job.way.by_helper and job.plan.php:
-        return job.plan.php
+    if php := job.plan.known_php(time.time()):
+        job.values.set("host.other_user", "no")
+        return php
     if job.way.by_helper:
         try:
             report = job.helper().call("report", {})

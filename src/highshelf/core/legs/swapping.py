@@ -48,7 +48,8 @@ def _count(facts: dict[str, Any]) -> str:
 
 def _settled(job: Job, target: Target) -> dict[str, Any]:
     files, place = job.files(), job.place
-    there = {e.name: e for e in entries_or_none(files, place.target) or []}
+    listed = entries_or_none(files, place.target) if target.placeholders else None
+    there = {e.name: e for e in listed or []}
     kept = {n: base64.b64encode(files.read(posixpath.join(place.target, n))).decode() for n in target.placeholders}
     # A folder below the document root is replaced in one move: what is called as the host's own is the old application's there.
     old_whole = job.plan.if_there == "replace" and bool(place.folder) and target.exists

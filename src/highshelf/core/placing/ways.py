@@ -4,7 +4,7 @@ Rules:
 1. A stream into the shell's tar, in the smallest form that is packed and that the host can unpack, comes first.
 2. Then the archive as a file, unpacked by the shell; then by PHP through the helper, where what it makes is the login's own.
 3. File by file is always open, and slow; it comes after all others, because nobody on the host compares hashes then.
-4. Among those of the shell, and those of the helper, the quickest comes first; which is quickest is estimated from sizes and what is known of the line.
+4. Among those of the shell, and those of the helper, the quickest comes first, as estimated from sizes and what is known of the line.
 5. A way that fails on the host gives place to the next one of the list: the plan holds them all.
 """
 

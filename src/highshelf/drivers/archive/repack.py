@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import contextlib
 import ctypes
-import gzip
 import lzma
 import os
 import signal
@@ -21,6 +20,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, BinaryIO, Protocol
 
+import deflate
 import zstandard
 
 from highshelf.core.errors import ArchiveError
@@ -91,35 +91,32 @@ class Members:
     """gzip in members of about MEMBER_BYTES, unpacked (RFC 1952, 2.2): one stream for everybody, and each a piece by itself."""
 
     def __init__(self, out: BinaryIO, level: int) -> None:
-        self._out, self._level, self._size = out, level, 0
-        self._member = self._new()
-
-    def _new(self) -> gzip.GzipFile:
-        return gzip.GzipFile("", "wb", self._level, self._out, 0)
+        self._out, self._level, self._held = out, level, bytearray()
 
     def write(self, block: bytes, /) -> object:
-        self._size += len(block)
-        return self._member.write(block)
+        self._held += block
+        return len(block)
 
     def may_cut(self) -> None:
-        if self._size >= MEMBER_BYTES:
-            self._member.close()
-            self._member, self._size = self._new(), 0
+        if len(self._held) >= MEMBER_BYTES:
+            self.close()
 
     def close(self) -> None:
-        self._member.close()
+        """End the member that is open."""
+        if self._held:
+            self._out.write(deflate.gzip_compress(bytes(self._held), self._level))
+            self._held.clear()
 
 
-def _kind(path: str) -> tuple[str, str, str]:
-    """Order: by ending, then by name, then by folder."""
-    folder, _, name = path.rpartition("/")
-    return name.rpartition(".")[2].lower(), name, folder
+def _kind(path: str) -> tuple[str, str]:
+    """Order: by ending, then by path: neighbours are alike, more so than files of the same name elsewhere."""
+    return path.rpartition("/")[2].rpartition(".")[2].lower(), path
 
 
 @contextmanager
 def _packer(target: Path, form: str, size: int) -> Iterator[Packed]:
     if form == "tar.gz":
-        with target.open("wb") as raw, contextlib.closing(Members(raw, 9 if size < THOROUGH_BYTES else 6)) as members:
+        with target.open("wb") as raw, contextlib.closing(Members(raw, 12 if size < THOROUGH_BYTES else 9)) as members:
             yield members
     elif form == "tar.xz":
         # A dictionary is kept whole in memory by whoever unpacks, and ten times of it by whoever packs.

@@ -294,7 +294,8 @@ class FtpFiles:
         return bytes(held[:limit_bytes])
 
     def write(self, path: str, content: bytes, mode: int | None = None) -> None:
-        if mode is not None:
+        open_to_all = mode is not None and mode & 0o044 == 0o044
+        if mode is not None and not open_to_all:
             # Never readable by others for a moment: an empty file gets the mode before the content goes in.
             self._do("writing", path, lambda: self._ftp.storbinary(f"STOR {_wire(path)}", io.BytesIO(b"")))
             self.chmod(path, mode)
@@ -306,6 +307,8 @@ class FtpFiles:
                 raise
             self._bear_less()
             self._do("writing", path, store)
+        if mode is not None and open_to_all:
+            self.chmod(path, mode)
 
     def _store(self, path: str, content: bytes) -> None:
         self._ftp.storbinary(f"STOR {_wire(path)}", io.BytesIO(content), BLOCK)

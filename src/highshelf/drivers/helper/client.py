@@ -26,8 +26,8 @@ GIVEN_NONCES = ".seen.txt"
 PARTS = {
     "report": ("common.php", "host_report.php", "report.php"),
     "unpack": ("common.php", "unpack.php"),
-    "untar": ("common.php", "untar.php"),
-    "hashes": ("common.php", "hashes.php"),
+    "untar": ("common.php", "tree.php", "untar.php"),
+    "hashes": ("common.php", "tree.php", "hashes.php"),
     "remove": ("common.php", "remove.php"),
     "login": ("common.php", "database_login.php", "login.php"),
 }

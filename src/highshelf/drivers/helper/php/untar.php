@@ -89,6 +89,10 @@ if (!function_exists('inflate_init') || !function_exists('inflate_get_read_len')
     helper_reply(['error' => 'PHP here has no zlib'], 501);
 }
 $inside = isset($request['inside']) ? (string) $request['inside'] : 'tree';
+if (!empty($request['compare'])) {
+    // What was unpacked here is compared with the release by one hash.
+    helper_reply(['all' => tree_hashes(helper_path(0, $inside), '', !empty($request['modes']), $started)['all']]);
+}
 $next = ['at' => 0, 'path' => '', 'done' => 0, 'left' => 0];
 foreach ($next as $key => $value) {
     $given = isset($request['next'][$key]) ? $request['next'][$key] : $value;
