@@ -223,7 +223,8 @@ def _send_all(job: Job, lanes: list[HostFiles], base: str, over: bytearray, fact
                     kept = time.monotonic()
                     job.journal.keep("place", "carry", {**facts, "over": over.hex()})
 
-        spread(lanes, _waiting(files, over), send, job.cancel)
+        # Many in flight on one connection fill the line anyhow.
+        spread(lanes, _waiting(files, over), send, job.cancel, both_ends=not lanes[0].capabilities.parallel)
     teller.ended()
     return time.monotonic() - teller.started
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import posixpath
 import threading
+from collections import deque
 from collections.abc import Callable, Iterable, Sequence
 from itertools import groupby
 from typing import TypeVar
@@ -21,32 +22,40 @@ def spread(
     items: Iterable[T],
     work: Callable[[HostFiles, T], None],
     cancel: CancelToken,
+    *,
+    both_ends: bool = False,
 ) -> None:
     """Do all items, each lane one at a time; returns when every lane is idle.
+
+    Args:
+        both_ends: a quarter of the lanes begins with the first items, the others with the last. With the largest files first, those
+            fill the line while the others wait for answers about small ones.
 
     Raises:
         whatever `work` raised first; no lane begins another item then. CancelledError.
     """
-    queue, turn = iter(items), threading.Lock()
+    queue, turn = deque(items), threading.Lock()
     faults: list[BaseException] = []
 
-    def toil(lane: HostFiles) -> None:
+    def toil(number: int, lane: HostFiles) -> None:
+        from_end = both_ends and number % 4 != 0
         while not faults:
             try:
                 with turn:
-                    item = next(queue)
+                    item = queue.pop() if from_end else queue.popleft()
+            except IndexError:
+                return
+            try:
                 cancel.check()
                 work(lane, item)
-            except StopIteration:
-                return
             except BaseException as fault:
                 faults.append(fault)
                 return
 
     if len(lanes) == 1:
-        toil(lanes[0])
+        toil(0, lanes[0])
     else:
-        threads = [threading.Thread(target=toil, args=(lane,), name="lane", daemon=True) for lane in lanes]
+        threads = [threading.Thread(target=toil, args=one, name="lane", daemon=True) for one in enumerate(lanes)]
         for thread in threads:
             thread.start()
         for thread in threads:
