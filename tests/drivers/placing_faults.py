@@ -71,11 +71,13 @@ SETTINGS = (
     Setting("ferry", "files", kind="sftp"),
     Setting("seeds", "files", kind="sftp"),
     Setting("seeds", "helper", kind="sftp"),
+    Setting("seeds", "helper-tar", kind="sftp"),
     Setting("choir", "files"),
     Setting("choir", "helper"),
+    Setting("choir", "helper-tar"),
     Setting("yard", "files", kind="ftp"),
-    *(Setting("choir", way, "vsftpd", kind) for kind in ("ftp", "ftps", "ftps-implicit") for way in ("files", "helper")),
-    *(Setting("ferry", way, "pure-ftpd", kind) for kind in ("ftp", "ftps") for way in ("files", "helper")),
+    *(Setting("choir", way, "vsftpd", kind) for kind in ("ftp", "ftps", "ftps-implicit") for way in ("files", "helper-tar")),
+    *(Setting("ferry", way, "pure-ftpd", kind) for kind in ("ftp", "ftps") for way in ("files", "helper-tar")),
 )  # fmt: skip
 FAULTS = ("kill", "kill", "stall", "restart", "crash", "full", "few")
 

@@ -22,7 +22,6 @@ from highshelf.core.errors import (
     LoginRefusedError,
     NotFoundError,
     TooManyError,
-    UnreachableError,
 )
 from highshelf.core.ports import HostFiles, Shell
 from highshelf.store.store import Store
@@ -73,11 +72,39 @@ class Connections:
         secret = self._store.secret
         return Credential(secret(f"{ref}/transfer"), secret(f"{ref}/key"), secret(f"{ref}/passphrase"), account.agent)
 
-    def open(self, account: Account, *, patient: bool = True) -> Connected:
+    def open_more(self, account: Account, most: int) -> list[Connected]:
+        """Log in several times at once, as often as the server allows; none when it allows no more. Never raises."""
+        allowed = int(self._limits(account.name).get("connections") or 0)
+        if allowed:
+            most = min(most, allowed - self._open.get(account.name, 0))
+        made: list[Connected] = []
+        refused: list[TooManyError] = []
+
+        def work() -> None:
+            try:
+                made.append(self.open(account, patient=False, learn=False))
+            except TooManyError as fault:
+                refused.append(fault)
+            except HighShelfError:
+                # As many as there are do it too.
+                return
+
+        threads = [threading.Thread(target=work, name="log-in", daemon=True) for _ in range(most)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        if refused:
+            # Who of them was refused says nothing; how many got in does.
+            self._learn_count(account.name, self._open.get(account.name, 0), refused[0])
+        return made
+
+    def open(self, account: Account, *, patient: bool = True, learn: bool = True) -> Connected:
         """Log in; close what is returned with its `close()`.
 
         Args:
             patient: whether "too many" is waited out.
+            learn: whether a refusal tells how many are allowed: not where others are logging in beside it.
 
         Raises:
             TransferError and its kin; TooManyError when the server still allows no more after a while.
@@ -90,7 +117,8 @@ class Connections:
                 made = self._connect(account, credential)
             except TooManyError as fault:
                 self._leave(name)
-                self._learn_count(name, others, fault)
+                if learn:
+                    self._learn_count(name, others, fault)
                 if waited >= LONGEST_WAIT_SECONDS or not patient:
                     raise
                 pause = min(pause, LONGEST_WAIT_SECONDS - waited)
@@ -232,6 +260,7 @@ class OwnLine:
         # Set by whoever saw a fault: such a line is not left to others.
         self.broken = False
         self._connected: Connected | None = None
+        self._lanes: list[HostFiles] = []
         self._closers: list[Callable[[], None]] = []
 
     @property
@@ -249,16 +278,13 @@ class OwnLine:
         first = self.connected().files
         if first.capabilities.parallel:
             return [first] * most
-        found = [first]
-        while len(found) < min(most, most_connections):
-            try:
-                one = self._connections.open(self._account, patient=False)
-            except (TooManyError, UnreachableError):
-                # As many as there are do it too.
-                break
-            self.later(one.close)
-            found.append(one.files)
-        return found
+        wanted = min(most, most_connections)
+        if not self._lanes:
+            self._lanes = [first]
+            for one in self._connections.open_more(self._account, wanted - 1):
+                self.later(one.close)
+                self._lanes.append(one.files)
+        return self._lanes[:wanted]
 
     def later(self, close: Callable[[], None]) -> None:
         """Close this too, before what was opened earlier."""

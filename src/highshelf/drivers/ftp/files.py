@@ -128,7 +128,7 @@ class FtpFiles:
         return Capabilities(atomic_replace=True, chmod=self._chmod, append=True, encrypted=encrypted, bulk=True)
 
     def facts(self) -> TransferFacts:
-        landing = self._do("asking for", "the folder", self._ftp.pwd)
+        landing = self._do("asking for", "the folder", lambda: self._ftp.pwd())
         sock = self._ftp.sock
         return TransferFacts(
             software=" ".join((self._ftp.welcome or "").split())[:120],
@@ -174,6 +174,8 @@ class FtpFiles:
                 if silent > IDLE_SECONDS and attempt == 1:
                     self._again(silent)
                     continue
+                # What state it is in nobody knows: the next call opens another.
+                self._ftp.close()
                 raise LineDroppedError(
                     f"{what} {path}: the connection to {self.login.host} was lost ({text_of(fault)})"
                 ) from None
