@@ -305,7 +305,7 @@ def _job(store: Store, hosting: Hosting, setting: Setting, port: int, release: s
     row = AccountRow(
         name=name, title=name, transfer_kind=login.kind, transfer_host=login.host, transfer_port=login.port,
         transfer_login=login.login, root=new.root or str(hosting.customer(setting.key)["root"]), address=new.address, reach=new.reach,
-        helper=setting.way == "helper",
+        helper=setting.way.startswith("helper"),
     )  # fmt: skip
     store.add(row)
     store.set_secret(f"account/{name}/transfer", hosting.password(setting.key))
