@@ -10,6 +10,9 @@ from pathlib import Path
 import pytest
 
 from highshelf.client import ServiceError
+from highshelf.core.origins import Origins
+from highshelf.drivers.http.fetch import HttpFetch
+from highshelf.practice.seedledger.build import build_archive
 from highshelf.schemas.models import PlanNew
 from tests.support import Hosting, Service, until
 
@@ -284,4 +287,39 @@ def test_an_installation_is_compared_with_its_release_later(
             assert client.installation_inspect(found.id).unread > 300
             read = client.installation_inspect(found.id, read=True)
         assert len(read.changed) == 2 and read.unread == 0
+    assert clean.leftovers() == []
+
+
+@pytest.mark.parametrize(("key", "at"), [("ferry", "/ledger"), ("choir", "/"), ("seeds", "/ledger")])
+def test_the_address_shows_the_web_folder_and_the_rest_is_not_served(
+    clean: Hosting, service: Service, account: Callable[..., str], tmp_path: Path, key: str, at: str
+) -> None:
+    """The installer of this release is not walked through by itself: what was placed is looked at while the job is kept."""
+    name, before = account(key), clean.picture(key)["tree"]
+    root = clean.root(key) / at.strip("/")
+    with service.client as client:
+        client.release_check_in(build_archive(tmp_path))
+        unknown = client.plan_make(PlanNew(account=name, release="seedledger", at=at))
+        assert any("it sees all of" in text for text in unknown.warnings), unknown.warnings
+        assert client.account_check(name).state == "done"
+        plan = client.plan_make(PlanNew(account=name, release="seedledger", at=at))
+        assert not any("it sees all of" in text for text in plan.warnings)
+        assert any("lead every address there into public/" in act.what for act in plan.acts)
+        job = client.job_start(plan.id, keep=True)
+        ended = service.wait(job.id)
+        assert {a.name: a.state for a in client.job_show(job.id).acts if a.leg == "place"}["swap"] == "done", ended
+    address = clean.customer(key)["address"] + at.strip("/") + ("/" if at != "/" else "")
+    fetch = HttpFetch(Origins.of(address), address=address, reach=clean.customer(key)["reach"])
+    shown = fetch.get(address)
+    assert shown.status == 200 and "Setting up" in shown.html and "/public/" not in shown.url, shown.url
+    asset = next(p for p in (root / "public/assets").rglob("*") if p.is_file())
+    assert fetch.get(address + str(asset.relative_to(root / "public"))).html == asset.read_text()
+    for path in ("config/settings.sample.php", "bin/ledger", "README.md", "composer.json", ".htaccess"):
+        content = (root / path).read_text()
+        assert content[:40] not in fetch.get(address + path).html, path
+    fetch.close()
+    # Nobody undoes what is kept: it goes by hand.
+    for path in sorted(clean.home(key).rglob("*"), reverse=True):
+        if str(path.relative_to(clean.home(key))) not in before:
+            path.rmdir() if path.is_dir() else path.unlink()
     assert clean.leftovers() == []

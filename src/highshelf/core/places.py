@@ -20,11 +20,13 @@ class Place:
         root: the document root as the transfer login sees it.
         folder: below the root, without slashes at either end; "" is the root itself.
         address: the installation's address, ending in `/`.
+        web: the folder of the release that the address shows, "" when it shows the release's root.
     """
 
     root: str
     folder: str
     address: str
+    web: str = ""
 
     @property
     def target(self) -> str:
@@ -36,8 +38,9 @@ class Place:
         return posixpath.dirname(self.root.rstrip("/"))
 
     def url(self, path: str) -> str:
-        """The address of a file of the installation."""
-        return self.address + path.lstrip("/")
+        """The address of a file of the installation, given as it lies in the release."""
+        path = path.lstrip("/")
+        return self.address + (path.removeprefix(self.web + "/") if self.web else path)
 
 
 def place_at(root: str, site_address: str, at: str) -> Place:

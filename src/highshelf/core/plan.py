@@ -30,6 +30,7 @@ class Plan:
     `licence` is the filed licence key that the job takes, by its id.
     `ways` are all that are open, the chosen one first: the next takes the place of one that fails.
     `php` is PHP's version there when a recent check saw that the chosen way is open to it, "" to ask again.
+    `web` is the folder of the release that the address will show, by rules of ours, "" when it shows the release's root.
     `shown` says that the account's last check saw the address show the document root. Both are believed until `seen_until`
     (seconds since 1970), and looked at again by a job that begins later.
     `published` is where the archive can be fetched by anybody, "" when that is not known.
@@ -61,6 +62,7 @@ class Plan:
     pace_bytes: int = 0
     if_there: IfThere = ""
     php: str = ""
+    web: str = ""
     shown: bool = False
     seen_until: float = 0.0
     published: str = ""
@@ -113,6 +115,7 @@ def planned_acts(
     placeholders: tuple[str, ...],
     installers: list[str],
     aside: Sequence[str] = (),
+    web: str = "",
 ) -> tuple[PlannedAct, ...]:
     """The acts of an install job in practice's order, each with how to do it by hand."""
     megabytes = size_text(size_bytes)
@@ -130,6 +133,14 @@ def planned_acts(
         PlannedAct("place", *_compared(way)),
         PlannedAct("place", f"swap the files into {target}", f"move everything, dotfiles included, into {target}"),
     ]
+    if web:
+        acts.append(
+            PlannedAct(
+                "place",
+                f"rules in {target}/.htaccess lead every address there into {web}/: the rest of the release is not served",
+                f"put an .htaccess with a RewriteRule to {web}/ above it, or let the panel point the site at {web}/",
+            )
+        )
     for name in placeholders:
         acts.append(
             PlannedAct(

@@ -135,7 +135,7 @@ class Workbench:
         self._release = release
         self.findings = findings_of(release)
         folder = self.plan.place.strip("/")
-        self.place = Place(self.account.root, folder, self.plan.address)
+        self.place = Place(self.account.root, folder, self.plan.address, self.plan.web)
         self.primer = drivers.application_primer(self.plan.primer) if self.plan.primer else None
         self.values = store.values(job_id)
         self.journal = store.journal(job_id)

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from highshelf.core.errors import HelperError, ShellError, TargetError
 from highshelf.core.placing.crew import list_tree, spread
 from highshelf.core.placing.inspecting import Inspection, Seen, inspect
+from highshelf.core.placing.web import RULES_FILE
 from highshelf.core.ports import CancelToken, HostFiles, Shell
 from highshelf.core.release.contents import Contents, Member
 from highshelf.engine.bench import FTP_LANES, Drivers, account_of, at_site, findings_of
@@ -51,7 +52,8 @@ class Inspector:
                 )
             seen = self._seen(ground, row.target, plan["place"].strip("/"), contents, read=read)
         configured = (self._store.values(row.job_id).get("configuration.files") or "").split("\n")
-        found = inspect(contents, findings_of(release), seen, configured)
+        ours = [RULES_FILE] if plan.get("web") else []
+        found = inspect(contents, findings_of(release), seen, configured, ours)
         told = {
             "at": now().isoformat(),
             "same": found.same,

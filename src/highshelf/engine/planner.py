@@ -23,6 +23,7 @@ from highshelf.core.placing.estimate import Line
 from highshelf.core.placing.swapping import IfThere, tree_of
 from highshelf.core.placing.target import Target, describe_target, look_at
 from highshelf.core.placing.ways import Ground, ordered_ways
+from highshelf.core.placing.web import RULES_FILE, leads
 from highshelf.core.plan import Plan, planned_acts
 from highshelf.core.ports import HostFiles, Shell
 from highshelf.core.primers.models import ApplicationPrimer
@@ -217,9 +218,11 @@ class Planner:
         place = place_at(account.root, account.address, at)
         application, faulty = self._application_primer(primer, release)
         paths = self._store.shelf.contents(release.sha256).paths()
-        seen = look(account, place, Wish(if_there, release.sha256, frozenset(paths)))
-        kind = _database_kind(database, findings, application)
         row = self._store.get(AccountRow, account_name, "account")
+        web = findings.web_folder if leads(findings.web_folder, paths, row.facts, if_there) else ""
+        brought = frozenset([*paths, *([RULES_FILE] if web else [])])
+        seen = look(account, place, Wish(if_there, release.sha256, brought))
+        kind = _database_kind(database, findings, application)
         ways = ordered_ways(self._ways(release, account, seen, row), way)
         chosen = ways[0]
         if not place.folder and row.facts.get("site.refused"):
@@ -227,6 +230,7 @@ class Planner:
         warnings = _warnings(account, findings, kind) + _from_survey(row.facts)
         warnings += _of_what_is_there(seen, if_there, row.facts)
         warnings += _red(match(findings, row.facts, unpacked_bytes=release.unpacked_bytes, database=kind))
+        warnings += _of_web_folder(findings, web, place)
         warnings += [f"the primer {name} has faults and was not looked at: `highshelf primer check`" for name in faulty]
         licence, told = self._licence(release, account.name, settings)
         warnings += told
@@ -244,6 +248,7 @@ class Planner:
             pace_bytes=row.pace_kb * 1000,
             if_there=if_there,
             php=_known_php(row),
+            web=web,
             shown=(row.facts.get("site.root"), row.facts.get("site.address")) == (account.root, account.address),
             seen_until=_seen_until(row),
             published=_published(release),
@@ -258,6 +263,7 @@ class Planner:
                 placeholders=seen.target.placeholders,
                 installers=findings.installer_entries(),
                 aside=[p for p in seen.target.swap.aside if p not in seen.target.placeholders],
+                web=web,
             ),
             warnings=tuple(warnings),
             settings=open_settings,
@@ -353,6 +359,17 @@ def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
     if not account.email:
         found.append("the account has no e-mail address; if the installer wants one, the job will ask")
     return found
+
+
+def _of_web_folder(findings: Findings, web: str, place: Place) -> list[str]:
+    """What is served that should not be, where no rules of ours keep it back."""
+    if not findings.web_folder or web:
+        return []
+    return [
+        f"the web is to see only {findings.web_folder}/ of this release, and here it sees all of {place.target}: "
+        f"the application's address will be {place.address}{findings.web_folder}/. Where the account's check finds that .htaccess and "
+        "rewriting work, High Shelf leads the address into it; or let the panel point the site at that folder"
+    ]
 
 
 def _published(release: ReleaseRow) -> str:

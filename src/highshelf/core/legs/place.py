@@ -32,6 +32,7 @@ from highshelf.core.placing.crew import do_all
 from highshelf.core.placing.falling_back import next_way
 from highshelf.core.placing.identity import compare
 from highshelf.core.placing.ways import Way
+from highshelf.core.placing.web import RULES_FILE, rules
 from highshelf.core.ports import Order
 from highshelf.core.sizes import size_text
 
@@ -196,7 +197,7 @@ def _unpack_slice(job: Job) -> Result:
 
 def _compare(job: Job) -> Result:
     if job.way.name == "files":
-        return _with_executables(job, compare_by_listing(job))
+        return _finished(job, compare_by_listing(job))
     if job.way.by_helper:
         all_right = _all_by_helper(job)
         count = len(job.contents.files) if all_right else compare(job.contents, _hashes_by_helper(job))
@@ -205,7 +206,14 @@ def _compare(job: Job) -> Result:
     else:
         count = compare(job.contents, _hashes_by_shell(job))
     told = f"{count} files are identical with the release (SHA-256), dotfiles included; folders 755, files 644"
-    return _with_executables(job, Done(told, {"files": count}))
+    return _finished(job, Done(told, {"files": count}))
+
+
+def _finished(job: Job, compared: Result) -> Result:
+    """What is wanted beside the release's own files and modes, once these are seen to be right."""
+    if isinstance(compared, Done) and job.plan.web:
+        job.files().write(posixpath.join(unpacked_tree(job), RULES_FILE), rules(job.plan.web), 0o644)
+    return _with_executables(job, compared)
 
 
 def _with_executables(job: Job, compared: Result) -> Result:

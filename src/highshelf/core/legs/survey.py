@@ -13,6 +13,7 @@ from highshelf.core.legs.trees import clear_leftovers, entries_or_none
 from highshelf.core.placing.falling_back import next_way
 from highshelf.core.placing.swapping import tree_of
 from highshelf.core.placing.target import Target, look_at
+from highshelf.core.placing.web import RULES_FILE
 from highshelf.core.ports import HELPER_TRACES
 from highshelf.core.prove.root import prove_root
 
@@ -31,7 +32,7 @@ def look_at_target(job: Job) -> Target:
         place,
         lambda path: entries_or_none(files, path),
         files.read,
-        tree_of(job.contents.paths()),
+        tree_of([*job.contents.paths(), *([RULES_FILE] if job.plan.web else [])]),
         job.plan.if_there,
         own=own,
     )

@@ -14,6 +14,7 @@ from highshelf.core.release.findings import Findings
 
 # A line for each file is of no use when somebody uploaded ten thousand pictures: what the release has no folder for is told as one.
 OWN_DATA, OWN_CONFIG, TIDIED, HOSTS = "the application's own data", "its configuration", "tidied away", "the host's own"
+BY_US = "put there with it, leads into the web folder"
 CONFIGURATION = re.compile(
     r"^(\.?[\w-]*(config|settings|configuration|local)[\w.-]*\.(php|inc|ya?ml|ini|json|xml)|\.env)$", re.I
 )
@@ -59,11 +60,13 @@ class Inspection:
         return sum(not d.why for d in (*self.changed, *self.missing, *self.extra))
 
 
-def inspect(contents: Contents, findings: Findings, seen: Seen, configured: Collection[str] = ()) -> Inspection:
+def inspect(
+    contents: Contents, findings: Findings, seen: Seen, configured: Collection[str] = (), ours: Collection[str] = ()
+) -> Inspection:
     """Compare.
 
     Args:
-        configured: configuration files that the installation is known to have.
+        configured: configuration files that the installation is known to have; ours: what High Shelf put there.
     """
     wanted = contents.paths()
     changed, unread, same = [], 0, 0
@@ -79,9 +82,10 @@ def inspect(contents: Contents, findings: Findings, seen: Seen, configured: Coll
             changed.append(Difference(path, OWN_CONFIG if path in configured or _is_configuration(path) else ""))
     tidied = [*findings.installer_entries(), *findings.readmes]
     missing = [Difference(p, TIDIED if _under(p, tidied) else "") for p in sorted(set(wanted) - set(seen.sizes))]
-    return Inspection(
-        seen.how, same, unread, tuple(changed), tuple(missing), tuple(_extra(wanted, findings, seen, configured))
-    )
+    extra = [
+        Difference(d.path, BY_US, d.count) if d.path in ours else d for d in _extra(wanted, findings, seen, configured)
+    ]
+    return Inspection(seen.how, same, unread, tuple(changed), tuple(missing), tuple(extra))
 
 
 def _extra(wanted: Collection[str], findings: Findings, seen: Seen, configured: Collection[str]) -> list[Difference]:

@@ -1,0 +1,41 @@
+"""A release whose web folder lies below its root: the place's address shows that folder, and the rest of it is not served.
+
+Rules:
+1. Where the account's last check saw rules and rewriting in `.htaccess` at work, a file of ours above the web folder leads every address
+   into it. Where it did not, the release stands as it is, and the plan says what is served.
+2. A release that brings an `.htaccess` of its own up there knows better; and beside somebody else's files nothing is led away.
+3. If rewriting is switched off later, the server refuses every address there: nothing of the rest is shown.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection, Mapping
+from typing import Any
+
+from highshelf.core.placing.furniture import FURNITURE
+
+RULES_FILE = ".htaccess"
+
+
+def leads(web_folder: str, paths: Collection[str], facts: Mapping[str, Any], if_there: str) -> bool:
+    """Whether rules of ours will lead into the web folder.
+
+    Args:
+        paths: the release's files; facts: the account's, as its last check kept them; if_there: as in a plan.
+    """
+    works = facts.get("web.htaccess") == "honoured" and facts.get("web.rewriting") is True
+    return bool(web_folder) and works and RULES_FILE not in paths and if_there not in ("beside", "merge")
+
+
+def rules(web_folder: str) -> bytes:
+    """The text of the file above the web folder. What is the host's own, and what High Shelf asks for itself, is reached as before."""
+    folder = re.escape(web_folder)
+    own = "|".join(re.escape(name) for name in sorted(FURNITURE))
+    return (
+        f"# Put here by High Shelf: visitors see only the folder {web_folder}/ of this application, at the address of this one.\n"
+        "RewriteEngine On\n"
+        f"RewriteRule ^({folder}|{own})(/|$) - [L]\n"
+        r"RewriteRule ^hs-[0-9a-f]{24}[^/]*$ - [L]" + "\n"
+        f'RewriteRule ^(.*)$ "{web_folder}/$1" [L]\n'
+    ).encode()
