@@ -26,9 +26,10 @@ NODES = {
 }  # fmt: skip
 # PHP's own functions that are used; each was there in 7.2 (php.net's function reference names the version of each).
 FUNCTIONS = {
-    "abs", "base64_encode", "bin2hex", "chmod", "class_exists", "count", "decoct", "dirname", "disk_free_space", "empty",
+    "abs", "base64_encode", "bin2hex", "chmod", "class_exists", "clearstatcache", "count", "curl_errno",
+    "curl_error", "curl_exec", "curl_getinfo", "curl_init", "curl_setopt", "decoct", "dirname", "disk_free_space", "empty",
     "error_reporting", "explode", "fclose", "feof", "fflush", "file_exists", "file_get_contents", "file_put_contents",
-    "fileowner", "fileperms", "flock", "fopen", "fread", "fseek", "function_exists", "fwrite", "hash_final", "hash_init", "hash_update", "inflate_add", "inflate_get_read_len",
+    "fileowner", "fileperms", "filesize", "ftruncate", "implode", "stream_get_meta_data", "flock", "fopen", "fread", "fseek", "function_exists", "fwrite", "hash_final", "hash_init", "hash_update", "inflate_add", "inflate_get_read_len",
     "inflate_get_status", "inflate_init", "min", "octdec", "get_loaded_extensions",
     "gethostbyname", "hash_equals", "hash_file", "hash_hmac", "header", "http_response_code", "in_array", "ini_get",
     "ini_get_all", "ini_set", "is_array", "is_dir", "is_link", "isset", "json_decode", "json_encode", "microtime", "mkdir",
@@ -69,7 +70,9 @@ def newer_than_7_2(node: Node) -> str:
         return f"{node.type}: {text(node)[:60]}"
     if node.type == "function_call_expression":
         name = text(node.child_by_field_name("function"))
-        if name not in FUNCTIONS and not name.startswith(("helper_", "host_", "database_", "tree_", "untar_")):
+        if name not in FUNCTIONS and not name.startswith(
+            ("helper_", "host_", "database_", "fetch_", "tree_", "untar_")
+        ):
             return f"the function {name}"
     if node.type == "primitive_type" and text(node) not in TYPES:
         return f"the type {text(node)}"

@@ -80,6 +80,19 @@ def test_a_host_that_cannot_fetch_it_gets_it_another_way(clean: Hosting, service
     assert clean.leftovers() == []
 
 
+@pytest.mark.parametrize(("key", "told"), [("choir", "fetched by PHP on the host, the same"), ("seeds", "going on by")])
+def test_php_fetches_it_where_there_is_no_shell(clean: Hosting, service: Service, key: str, told: str) -> None:
+    """The choir's PHP believes the makers' certificate, the seed library's does not."""
+    with service.client as client:
+        client.account_add(clean.new_account(key, name=f"{key}-fetching"))
+        job = service.install("tidebook", f"{key}-fetching", "/diary", way="helper-fetch")
+        texts = [e.text for e in client.job_log(job.id).items]
+    assert job.state == "done", job.error
+    assert any(told in t for t in texts), texts
+    assert any(t.startswith("helper-fetch failed: PHP on the host could not fetch") for t in texts) == (key == "seeds")
+    assert clean.leftovers() == []
+
+
 def fetching(port: int) -> list[str]:
     """Processes that ask at the port."""
     told = subprocess.run(["ps", "-eo", "args="], capture_output=True, text=True, check=True).stdout

@@ -200,6 +200,8 @@
 							<option value="shell-unzip">Archive, unpacked by the shell (unzip)</option>
 							<option value="shell-tar">Archive, unpacked by the shell (tar)</option>
 							<option value="shell-php">Archive, unpacked by the shell’s PHP</option>
+							<option value="helper-fetch">PHP there fetches it from its makers</option>
+							<option value="helper-tar">Packed again, unpacked by PHP as it comes</option>
 							<option value="helper">Archive, unpacked by PHP through the helper</option>
 							<option value="files">Every file by itself</option>
 						</select>

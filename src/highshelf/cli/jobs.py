@@ -43,11 +43,23 @@ Database = Annotated[str, typer.Option(help="none, mariadb or postgresql; found 
 Primer = Annotated[
     str, typer.Option(help="A primer for the application instead of the one that its files fit; none does without.")
 ]
+WAYS = (
+    "",
+    "shell-fetch",
+    "shell-stream",
+    "shell-unzip",
+    "shell-tar",
+    "shell-php",
+    "helper-fetch",
+    "helper-tar",
+    "helper",
+    "files",
+)
 WayName = Annotated[
     str,
     typer.Option(
         "--way",
-        help="How the files go over instead of the best way: shell-fetch, shell-stream, shell-unzip, shell-tar, shell-php, helper, files.",
+        help="How the files go over, if not the best way: " + ", ".join(WAYS[1:]) + ".",
     ),
 ]
 IfThere = Annotated[
@@ -67,7 +79,6 @@ SiteAddress = Annotated[
 Follow = Annotated[bool, typer.Option("--follow/--no-follow", help="Stay and tell what happens.")]
 PIPE_SECONDS = 10
 SHOWN = 12
-WAYS = ("", "shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper-tar", "helper", "files")
 IF_THERE = ("", "beside", "merge", "replace")
 KINDS = ("", "none", "mariadb", "postgresql")
 EXITS = {"done": DONE, "waiting": WAITING, "failed": FAILED, "cancelled": FAILED}

@@ -255,7 +255,16 @@ class PlanNew(Public):
     database: Literal["", "none", "mariadb", "postgresql"] = ""
     primer: str = ""
     way: Literal[
-        "", "shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper-tar", "helper", "files"
+        "",
+        "shell-fetch",
+        "shell-stream",
+        "shell-unzip",
+        "shell-tar",
+        "shell-php",
+        "helper-fetch",
+        "helper-tar",
+        "helper",
+        "files",
     ] = Field("", description="how the files go over, instead of the best way that is open")
     if_there: Literal["", "beside", "merge", "replace"] = Field(
         "",

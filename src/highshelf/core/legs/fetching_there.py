@@ -11,11 +11,12 @@ from __future__ import annotations
 
 import posixpath
 import shlex
+from typing import Any
 
-from highshelf.core.errors import CancelledError, HighShelfError, ShellError
+from highshelf.core.errors import CancelledError, HelperError, HighShelfError, ShellError
 from highshelf.core.legs.carrying import Teller
 from highshelf.core.legs.job import Done, Job, Result
-from highshelf.core.legs.trees import command_fault, holding_folder, run_or_fail
+from highshelf.core.legs.trees import command_fault, holding_folder, run_or_fail, take_file_away
 from highshelf.core.ports import Ran
 from highshelf.core.sizes import size_text
 
@@ -46,6 +47,27 @@ def carry_fetched(job: Job, name: str) -> Result:
         raise _what_came(job, folder, name, address)
     run_or_fail(job, f"cd {shlex.quote(folder)} && rm -f {LOG} {NUMBER}")
     return Done(f"{size_text(size)} fetched by the host itself, the same by its hash (SHA-256)", {"bytes": size})
+
+
+def carry_by_helper(job: Job) -> Result:
+    """PHP on the host fetches the archive in pieces of two seconds. Raises HelperError when it cannot, or fetched something else."""
+    address, path = job.plan.published, posixpath.join(holding_folder(job), "archive.zip")
+    with job.archive(job.way.archive) as source:
+        size = source.seek(0, 2)
+    teller, before = Teller(job, size), -1
+    answer: dict[str, Any] = {"there": 0, "why": "", "sha256": ""}
+    while answer["there"] < size and not answer["why"]:
+        job.cancel.check()
+        answer = job.helper().call("fetch", {"address": address, "size": size})
+        if answer["there"] <= before:
+            answer["why"] = answer["why"] or "nothing more came"
+        before = answer["there"]
+        teller(min(before, size))
+    if answer["sha256"] != job.plan.release:
+        take_file_away(job, path)
+        told = answer["why"] or "what came is not the release"
+        raise HelperError(f"PHP on the host could not fetch {address}: {told}")
+    return Done(f"{size_text(size)} fetched by PHP on the host, the same by its hash (SHA-256)", {"bytes": size})
 
 
 def end_fetching(job: Job) -> None:

@@ -14,7 +14,7 @@ from typing import Any
 
 from highshelf.core.errors import HelperError, HighShelfError, IdentityError, SpaceError, TransferError
 from highshelf.core.legs.carrying import PART, carry_archive, carry_files, carry_stream, compare_by_listing
-from highshelf.core.legs.fetching_there import carry_fetched, end_fetching
+from highshelf.core.legs.fetching_there import carry_by_helper, carry_fetched, end_fetching
 from highshelf.core.legs.following import carry_followed, unpack_rest
 from highshelf.core.legs.job import Act, Done, Job, More, Result
 from highshelf.core.legs.swapping import DENY, swap, unswap
@@ -152,6 +152,8 @@ def _carry(job: Job) -> Result:
         return carry_files(job)
     if way.name == "shell-fetch":
         return carry_fetched(job, archive_name(way))
+    if way.name == "helper-fetch":
+        return carry_by_helper(job)
     if way.name == "helper-tar":
         return carry_followed(job, archive_name(way))
     return carry_archive(job, archive_name(way))
@@ -161,7 +163,7 @@ def _unpack(job: Job) -> Result:
     way = job.way.name
     if way in ("shell-stream", "files"):
         return Done("")
-    if way == "helper":
+    if way in ("helper", "helper-fetch"):
         return _unpack_slice(job)
     if way == "helper-tar":
         return unpack_rest(job)

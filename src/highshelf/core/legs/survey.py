@@ -98,7 +98,7 @@ def check_helper_can_place(report: Mapping[str, Any], way: str) -> None:
             "PHP on this host has no zlib, so the helper cannot unpack the packed release there",
             hint="switch the extension zlib on in the panel, or use an account with a shell",
         )
-    if way == "helper" and not report["unpacks"]:
+    if way in ("helper", "helper-fetch") and not report["unpacks"]:
         raise TargetError(
             "PHP on this host has no ZipArchive, so the helper cannot unpack there",
             hint="switch the extension zip on in the panel, or use an account with a shell",

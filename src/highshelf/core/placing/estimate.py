@@ -13,6 +13,7 @@ USUAL_BYTES_PER_SECOND, USUAL_RTT_SECONDS = 1_250_000.0, 0.04
 UNPACK_SECONDS_A_FILE, HASH_SECONDS_A_FILE = 0.0004, 0.0002
 # What a host in a computing centre fetches from another, mostly; and the questions whether it is done.
 HOST_BYTES_PER_SECOND, FETCH_TRIPS = 5_000_000.0, 20
+FETCH_PIECE_SECONDS = 2.0
 # Round trips: of logging in again and a command; of the helper's upload, first word and three calls.
 SHELL_TRIPS, HELPER_TRIPS, STREAM_TRIPS = 10, 24, 8
 # Opening, writing, closing over SFTP; over FTP, in a row, the line, TLS on it, the store with its end.
@@ -52,6 +53,10 @@ def seconds_of(way: str, *, up_bytes: int, files: int, kind: str, line: Line, co
         return up_bytes / HOST_BYTES_PER_SECOND + FETCH_TRIPS * line.rtt + files * UNPACK_SECONDS_A_FILE + hashed
     if way == "shell-stream":
         return sent + STREAM_TRIPS * line.rtt + hashed
+    if way == "helper-fetch":
+        # Piece by piece, each with a question of its own.
+        pieces = 2 + up_bytes / HOST_BYTES_PER_SECOND / FETCH_PIECE_SECONDS
+        sent = up_bytes / HOST_BYTES_PER_SECOND + pieces * 2 * line.rtt
     trips = HELPER_TRIPS if way.startswith("helper") else SHELL_TRIPS
     # What is unpacked while it comes is done with when the last of it is here.
     unpacking = 0 if way == "helper-tar" else files * UNPACK_SECONDS_A_FILE

@@ -19,7 +19,15 @@ from highshelf.core.placing.estimate import Line, seconds_of
 from highshelf.core.sizes import size_text
 
 WayName = Literal[
-    "shell-fetch", "shell-stream", "shell-unzip", "shell-tar", "shell-php", "helper-tar", "helper", "files"
+    "shell-fetch",
+    "shell-stream",
+    "shell-unzip",
+    "shell-tar",
+    "shell-php",
+    "helper-fetch",
+    "helper-tar",
+    "helper",
+    "files",
 ]
 WAYS: tuple[WayName, ...] = (
     "shell-fetch",
@@ -27,6 +35,7 @@ WAYS: tuple[WayName, ...] = (
     "shell-unzip",
     "shell-tar",
     "shell-php",
+    "helper-fetch",
     "helper-tar",
     "helper",
     "files",
@@ -55,6 +64,10 @@ class Way:
     @property
     def by_hand(self) -> str:
         """How a person would do the same."""
+        if self.name == "helper-fetch":
+            return (
+                "put a small script there that fetches the archive and unpacks it, open it in the browser, remove both"
+            )
         if self.by_helper:
             return "bring the archive over, put a small unpacking script beside it, open it in the browser, remove both"
         if self.name == "files":
@@ -135,6 +148,11 @@ def _by_helper(ground: Ground) -> list[Way]:
         found.append(Way("helper-tar", "tar.gz", reason))
     if ground.zip_there is not False:
         found.append(Way("helper", "zip", f"{why}PHP unpacks through the helper"))
+        if ground.published and ground.archive_format == "zip":
+            reason = (
+                f"{why}PHP fetches the archive itself from {ground.published}, compared by its hash, and unpacks it"
+            )
+            found.append(Way("helper-fetch", "zip", reason))
     return found
 
 

@@ -29,6 +29,7 @@ What it does, one thing a file
   - report: PHP's version, limits and extensions, who PHP runs as, which folders it may write, whether the database server
     answers (no login is tried), and whether the host reaches the site's own address.
   - unpack: unpacks one zip archive that the administrator brought over the file transfer, in the administrator's folder.
+  - fetch: fetches one archive from the address where its makers publish it, when the administrator chose that.
   - untar: the same for a tar archive packed with gzip, as far as it has arrived.
   - remove: removes files of that folder that were unpacked there, when they are to go again.
   - hashes: SHA-256 of the files of that folder, to see that they arrived whole, and sets their modes to 644 and 755.

@@ -25,6 +25,7 @@ LIFETIME_SECONDS = 900
 GIVEN_NONCES = ".seen.txt"
 PARTS = {
     "report": ("common.php", "host_report.php", "report.php"),
+    "fetch": ("common.php", "fetch.php"),
     "unpack": ("common.php", "unpack.php"),
     "untar": ("common.php", "tree.php", "untar.php"),
     "hashes": ("common.php", "tree.php", "hashes.php"),
