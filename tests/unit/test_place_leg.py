@@ -143,6 +143,22 @@ def test_a_host_whose_php_cannot_place_is_told_before_anything_goes_up(
     survey.check_helper_can_place({"inflates": True, "user": {"id": None}, "owner": 1001}, "helper-tar")
 
 
+def test_what_somebody_else_puts_there_meanwhile_stays_and_is_told() -> None:
+    files = host()
+    before = files.tree()
+    job = held(files, "/", True)
+    swapping.swap(job)  # type: ignore[arg-type]
+    files.make_folder("www/shop")
+    theirs = {"www/shop/index.php": b"<?php // a neighbour", "www/offer.html": b"<p>Today</p>"}
+    for path, content in {**theirs, "www/config.php": b"made by the installer", "www/error_log": b"Notice"}.items():
+        files.write(path, content)
+    swapping.unswap(job, job.journal.facts("place", "swap"))  # type: ignore[arg-type]
+    place.unhold(job, {"folder": job.journal.facts("place", "hold")["folder"]})  # type: ignore[arg-type]
+    assert files.tree() == {**before, "www/shop": None, **theirs}
+    told = [text for text in job.said if "it stays" in text]
+    assert sorted(text.split(" ")[0] for text in told) == ["www/offer.html", "www/shop"]
+
+
 def test_nothing_is_swapped_over_what_came_after_the_plan() -> None:
     files = host()
     job = held(files, "/", True)

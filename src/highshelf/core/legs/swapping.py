@@ -5,6 +5,8 @@ Rules:
 2. What steps aside is moved, never copied or removed: its time, mode and owner come back with it.
 3. Placeholder pages wait in the holding folder and are in the journal as well. All else waits in a folder of its own that outlives
    the job, outside what the web serves where that can be.
+4. Taking back takes out what came in and what the application can have made since. What else came meanwhile is somebody else's: it stays,
+   and is told.
 """
 
 from __future__ import annotations
@@ -18,8 +20,11 @@ from highshelf.core.errors import MissingFileError
 from highshelf.core.legs.job import Done, Job, Result
 from highshelf.core.legs.survey import look_at_target
 from highshelf.core.legs.trees import entries_or_none, holding_folder, kept_folder, remove_tree, unpacked_tree
+from highshelf.core.placing.inspecting import is_configuration
 from highshelf.core.placing.target import Target
 
+# PHP's own log, settings that applications write for it, and rules for the web server.
+MADE_BY_PHP = ("error_log", "php_errorlog", ".user.ini", ".htaccess")
 DENY = b"<IfModule mod_authz_core.c>\nRequire all denied\n</IfModule>\n<IfModule !mod_authz_core.c>\nDeny from all\n</IfModule>\n"
 
 
@@ -194,8 +199,20 @@ def _take_out(job: Job, facts: dict[str, Any]) -> None:
             lost = path in facts["placeholders"] and path in come and came_in
             if (not folder and entry.name in ours) or (entry.name in stays and not lost):
                 continue
+            if not came_in and not lost and not _explained(job, path):
+                job.say(f"{posixpath.join(target, path)} came while the job ran and is not the application's: it stays")
+                continue
             _make_way(job, undone, folder)
             files.rename(posixpath.join(target, path), _free(job, posixpath.join(undone, path)))
+
+
+def _explained(job: Job, path: str) -> bool:
+    """Whether the application may have made it: somebody else's upload in the same folder is not ours to take out."""
+    known = (job.values.get("configuration.files") or "").split("\n")
+    made = [*job.contents.top_names(), *job.findings.writable, *known, *MADE_BY_PHP]
+    return is_configuration(path) or any(
+        path == m.rstrip("/") or path.startswith(m.rstrip("/") + "/") for m in made if m
+    )
 
 
 def _free(job: Job, path: str) -> str:

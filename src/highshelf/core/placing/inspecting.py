@@ -79,7 +79,7 @@ def inspect(
         elif digest == member.sha256:
             same += 1
         else:
-            changed.append(Difference(path, OWN_CONFIG if path in configured or _is_configuration(path) else ""))
+            changed.append(Difference(path, OWN_CONFIG if path in configured or is_configuration(path) else ""))
     tidied = [*findings.installer_entries(), *findings.readmes]
     missing = [Difference(p, TIDIED if _under(p, tidied) else "") for p in sorted(set(wanted) - set(seen.sizes))]
     extra = [
@@ -102,7 +102,7 @@ def _extra(wanted: Collection[str], findings: Findings, seen: Seen, configured: 
 
 
 def _why(path: str, where: str, findings: Findings, configured: Collection[str]) -> str:
-    if path in configured or (posixpath.dirname(path) == posixpath.dirname(where) and _is_configuration(path)):
+    if path in configured or (posixpath.dirname(path) == posixpath.dirname(where) and is_configuration(path)):
         return OWN_CONFIG
     if _under(path, findings.writable):
         return OWN_DATA
@@ -110,7 +110,8 @@ def _why(path: str, where: str, findings: Findings, configured: Collection[str])
     return HOSTS if top in FURNITURE or path in PLACEHOLDERS else ""
 
 
-def _is_configuration(path: str) -> bool:
+def is_configuration(path: str) -> bool:
+    """Whether a file is called as applications call their configuration."""
     return bool(CONFIGURATION.match(posixpath.basename(path)))
 
 
