@@ -262,7 +262,8 @@ class _Line:
     def tell(self, event: EventOut) -> None:
         if self._quiet or event.kind in ("state", "leg"):
             return
-        passing = "bytes" in event.data
+        # What an act came to stays, with figures or without.
+        passing = "bytes" in event.data and event.kind != "act"
         if passing and not self._terminal and time.monotonic() - self._told_at < PIPE_SECONDS:
             return
         self._told_at = time.monotonic()
@@ -439,7 +440,7 @@ def watch(as_json: Json = False) -> None:
             for event in service.watch():
                 if as_json:
                     print(event.model_dump_json(), flush=True)
-                elif "bytes" not in event.data and event.kind != "leg":
+                elif ("bytes" not in event.data or event.kind == "act") and event.kind != "leg":
                     out.print(f"{event.at:%H:%M:%S} {event.job} {event.leg:<9} {event.text}", markup=False)
         except KeyboardInterrupt:
             raise typer.Exit(DONE) from None

@@ -93,6 +93,8 @@ class Plan:
 def _brought(way: Way, files: int, size: str) -> str:
     if way.name == "files":
         return f"bring {files} files ({size}) over one by one"
+    if way.name.endswith("-fetch"):
+        return f"let the host fetch the archive and unpack {files} files ({size})"
     return f"bring the archive over and unpack {files} files ({size})"
 
 
@@ -127,7 +129,7 @@ def planned_acts(
         ),
         PlannedAct(
             "place",
-            f"{_brought(way, files, megabytes)} into a holding folder: {way.reason}",
+            f"{_brought(way, files, megabytes)} into a holding folder, by {way.name}",
             way.by_hand,
         ),
         PlannedAct("place", *_compared(way)),

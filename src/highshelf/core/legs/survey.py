@@ -49,13 +49,15 @@ def survey(job: Job) -> Result:
     clear_leftovers(job)
     target = look_at_target(job)
     account = job.account
+    leads = "address led there in the account's check"
     if not job.plan.address_seen(time.time()):
+        leads = "address leads there"
         prove_root(job.files(), job.fetch(), account.root, account.address, outstanding=job.outstanding, gone=job.gone)
     php = _php_version(job)
     job.values.set("host.php", php)
     there = [*target.furniture, *target.placeholders]
     state = ("holds only " + ", ".join(there)) if there else "is empty" if target.exists else "is free"
-    told = f"target {job.place.target} {state}, address leads there, PHP {php}"
+    told = f"target {job.place.target} {state}, {leads}, PHP {php}"
     return Done(told, {"php": php, "placeholders": list(target.placeholders)})
 
 

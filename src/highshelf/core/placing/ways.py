@@ -141,10 +141,10 @@ def open_ways(ground: Ground) -> list[Way]:
 
 def _by_helper(ground: Ground) -> list[Way]:
     found, packed = [], (ground.forms or {}).get("tar.gz", 0)
-    why = "" if ground.tools else "the account has no shell; "
+    why = "" if ground.tools else "no shell there; "
     if packed and ground.zlib_there is not False:
         saved = f" instead of {size_text(ground.archive_bytes)}" if ground.archive_bytes > packed else ""
-        reason = f"{why}PHP unpacks through the helper while it comes: {size_text(packed)} as tar.gz{saved}"
+        reason = f"{why}PHP unpacks it as it comes, through the helper: {size_text(packed)} as tar.gz{saved}"
         found.append(Way("helper-tar", "tar.gz", reason))
     if ground.zip_there is not False:
         found.append(Way("helper", "zip", f"{why}PHP unpacks through the helper"))
