@@ -402,7 +402,7 @@ def main() -> None:
                 except Exception as fault:
                     failed += 1
                     print(
-                        json.dumps({"seed": seed, "how": "FAILED", "told": f"{type(fault).__name__}: {fault}"[:400]}),
+                        json.dumps({"seed": seed, "how": "FAILED", "told": f"{type(fault).__name__}: {fault}"[-400:]}),
                         flush=True,
                     )
     finally:

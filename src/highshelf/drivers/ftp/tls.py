@@ -17,7 +17,7 @@ from highshelf.core.account import Transfer
 
 # A port that a server opened is not kept open by it for ever.
 AHEAD_SECONDS = 5.0
-SHAKE_SECONDS = 20.0
+SHAKE_SECONDS, PORT_SECONDS, WORD_SECONDS = 20.0, 20.0, 5.0
 # Some count what they do not understand, and hang up in the end.
 AHEAD_REFUSALS = 6
 # How long after a file's last byte: longer than what both take on their ways differs by, and much shorter than a round trip.
@@ -72,7 +72,15 @@ class Client(ftplib.FTP):
         ahead, self._port_ahead = self._port_ahead, None
         if ahead is not None and time.monotonic() - ahead[2] < AHEAD_SECONDS:
             return ahead[0], ahead[1]
-        return super().makepasv()
+        assert self.sock is not None
+        patience = self.sock.gettimeout()
+        # A port is opened at once, or the session there hangs: no reason to wait for it as for the end of a long file.
+        self.sock.settimeout(PORT_SECONDS)
+        try:
+            return super().makepasv()
+        finally:
+            if self.sock is not None:
+                self.sock.settimeout(patience)
 
     def ntransfercmd(self, cmd: str, rest: int | str | None = None) -> tuple[socket.socket, int | None]:
         connection = self._opened(cmd, rest)
@@ -94,18 +102,29 @@ class Client(ftplib.FTP):
             connection = socket.create_connection((host, port), self.timeout)
         except OSError:
             # A refused command takes the port along: what the server says of it counts.
-            self._begun()
+            self._heard_of_it()
             raise
         try:
             connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
             return self._wrapped(connection)
         except OSError:
             connection.close()
-            self._begun()
+            self._heard_of_it()
             raise
         except BaseException:
             connection.close()
             raise
+
+    def _heard_of_it(self) -> None:
+        """What the server says of a command whose data connection failed, if it says it soon. Raises ftplib.Error when it refused it."""
+        assert self.sock is not None
+        patience = self.sock.gettimeout()
+        self.sock.settimeout(WORD_SECONDS)
+        try:
+            self._begun()
+        finally:
+            if self.sock is not None:
+                self.sock.settimeout(patience)
 
     def _begun(self) -> None:
         """Read the reply that a transfer begins, unless it was. Raises ftplib.Error when it does not."""
@@ -149,7 +168,7 @@ class Client(ftplib.FTP):
                     self._begun()
             _half_close(connection)
         except OSError:
-            self._begun()
+            self._heard_of_it()
             raise
 
     def _all_under_way(self, connection: socket.socket) -> bool:

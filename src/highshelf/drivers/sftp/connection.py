@@ -248,7 +248,9 @@ class SshShell:
 
     def run(self, command: str, *, text: str = "", timeout_seconds: float = 120) -> Ran:
         async def work() -> Ran:
-            done = await self._ssh.connection.run(command, input=text, encoding="utf-8", errors="replace")
+            # Nothing to read is said at once: unzip asks on a full disk whether to go on, and would wait for ever.
+            given: dict[str, Any] = {"input": text} if text else {"stdin": asyncssh.DEVNULL}
+            done = await self._ssh.connection.run(command, **given, encoding="utf-8", errors="replace")
             if done.exit_status is None and done.exit_signal is None:
                 raise LineDroppedError(f"the connection to {self._ssh.login.host} was lost in the middle of a command")
             return Ran(
