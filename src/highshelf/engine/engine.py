@@ -24,8 +24,8 @@ VERSION = "jobs-1"
 QUEUE, SURVEYS, FETCHES, PACKS = "jobs", "surveys", "fetches", "packs"
 # Makers' servers are not to be crowded, and a slow one must not hold up all others.
 FETCHES_AT_ONCE = 4
-# How often the engine looks for new jobs and answers: twice a second costs an idle service 3 % of a core.
-POLL_SECONDS = 0.5
+# How often the engine looks for answers, and for new jobs: twice a second costs an idle service 3 % of a core.
+POLL_SECONDS, JOB_POLL_SECONDS = 0.5, 0.25
 # Somebody sits in front of a survey. Each queue that is polled costs an idle service: the less urgent, the less often.
 SURVEY_POLL_SECONDS, FETCH_POLL_SECONDS, PACK_POLL_SECONDS = 0.5, 1.0, 3.0
 ANSWER_SECONDS = 30 * 24 * 3600
@@ -163,7 +163,7 @@ class Engine:
     def start(self) -> None:
         """Open the engine's tables and pick up jobs that were running or waiting."""
         DBOS.launch()
-        DBOS.register_queue(QUEUE, partition_concurrency=1, polling_interval_sec=POLL_SECONDS)
+        DBOS.register_queue(QUEUE, partition_concurrency=1, polling_interval_sec=JOB_POLL_SECONDS)
         # A queue of their own: a job that waits for an answer for days must not keep its account from being looked at.
         DBOS.register_queue(PACKS, concurrency=1, polling_interval_sec=PACK_POLL_SECONDS)
         DBOS.register_queue(FETCHES, concurrency=FETCHES_AT_ONCE, polling_interval_sec=FETCH_POLL_SECONDS)

@@ -35,7 +35,7 @@ PART = "archive.part"
 # So much is looked at byte by byte where no hash can be had from the host.
 # A file up to this size is held in memory while it goes over, one a lane.
 WHOLE_BYTES = 1 << 20
-SAMPLE_FILES, SAMPLE_BYTES = 24, 2 << 20
+SAMPLE_FILES, SAMPLE_BYTES = 24, 512 << 10
 RATE_BYTES = 1_000_000
 LANES = 48
 
@@ -111,8 +111,11 @@ def carry_stream(job: Job) -> Result:
         unpack = f"{UNPACKERS[form]} -dc | tar xf - --no-same-owner -C {tree}"
         # Compared in the same breath; where that fails, the act that is there for it says why.
         compare = f"{{ cd {tree} && {HASH_OF_ALL} || true; }}"
+        # The copy is made closed to others; the tree's modes are not to be touched by that.
+        copy = f"(umask 077; : {'>>' if offset else '>'} {PART})"
         command = (
-            f"cd {folder} && rm -rf tree && mkdir -p {tree} && {{ cat {PART}; tee -a {PART}; }} | {unpack} && {compare}"
+            f"cd {folder} && {copy} && rm -rf tree && mkdir -p {tree} && "
+            f"{{ cat {PART}; tee -a {PART}; }} | {unpack} && {compare}"
         )
         teller = Teller(job, size, offset)
         source.seek(offset)
@@ -129,11 +132,12 @@ def carry_stream(job: Job) -> Result:
 def _held(job: Job, source: BinaryIO) -> int:
     """How many of the stream's first bytes lie on the host already; what is not the stream's goes."""
     path = posixpath.join(holding_folder(job), PART)
-    there = job.files().stat(path)
-    if there is None:
-        job.files().write(path, b"", 0o600)
+    if not job.journal.facts("place", "carry").get("begun"):
+        # Written down before the first byte goes: without it there is nothing.
+        job.journal.keep("place", "carry", {"begun": True})
         return 0
-    if there.size_bytes:
+    there = job.files().stat(path)
+    if there is not None and there.size_bytes:
         seen = run_or_fail(job, f"sha256sum < {shlex.quote(path)}").split()[0]
         if seen == _hash_of(source, there.size_bytes):
             return there.size_bytes
@@ -250,7 +254,7 @@ def compare_by_listing(job: Job) -> Result:
     base, lanes = unpacked_tree(job), job.lanes(LANES)
     wanted = {f.path: f for f in job.contents.files}
     for at_once in (True, False):
-        seen, folders = list_tree(lanes, base, job.cancel, at_once=at_once)
+        seen, folders = list_tree(lanes, base, job.cancel, at_once=at_once, expected=_folders_of(job))
         wrong = [p for p in wanted if p not in seen or seen[p][0] != wanted[p].size_bytes]
         extra = sorted(set(seen) - set(wanted))
         if not wrong and not extra:
@@ -273,6 +277,17 @@ def compare_by_listing(job: Job) -> Result:
         "and are identical (no hashes can be had from this host); folders 755, files 644",
         {"files": len(wanted), "read_back": looked},
     )
+
+
+def _folders_of(job: Job) -> set[str]:
+    """Every folder of the release, the root itself left out."""
+    found: set[str] = set()
+    for member in job.contents.files:
+        folder = posixpath.dirname(member.path)
+        while folder and folder not in found:
+            found.add(folder)
+            folder = posixpath.dirname(folder)
+    return found
 
 
 def _read_back(job: Job, lanes: list[HostFiles], base: str) -> int:

@@ -18,8 +18,11 @@ from highshelf.core.ports import HELPER_TRACES
 from highshelf.core.prove.root import prove_root
 
 
-def look_at_target(job: Job) -> Target:
+def look_at_target(job: Job, *, with_root: bool = True) -> Target:
     """What stands at the target now.
+
+    Args:
+        with_root: whether to see that the document root is there when the target is not.
 
     Raises:
         TargetError: the document root is missing, or something stands there that was not there when the plan was made.
@@ -36,7 +39,7 @@ def look_at_target(job: Job) -> Target:
         job.plan.if_there,
         own=own,
     )
-    if not target.exists and files.stat(place.root) is None:
+    if with_root and not target.exists and files.stat(place.root) is None:
         raise TargetError(
             f"the document root {place.root} is not there", hint="check its name with `highshelf account check`"
         )

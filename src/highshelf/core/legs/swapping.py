@@ -31,11 +31,13 @@ DENY = b"<IfModule mod_authz_core.c>\nRequire all denied\n</IfModule>\n<IfModule
 def swap(job: Job) -> Result:
     place = job.place
     facts = job.journal.facts("place", "swap")
-    if not facts:
-        facts = _settled(job, look_at_target(job))
+    fresh = not facts
+    if fresh:
+        # The holding folder stands beside or in the document root: that is there.
+        facts = _settled(job, look_at_target(job, with_root=False))
         job.journal.intend("place", "swap", facts)
     if facts["whole"]:
-        _swap_whole(job, facts)
+        _swap_whole(job, facts, fresh=fresh)
         told = f"swapped into {place.target} in one move"
     else:
         _step_aside(job, facts)
@@ -80,7 +82,8 @@ def _missing_parents(job: Job) -> list[str]:
     return [p for p in paths if job.files().stat(p) is None]
 
 
-def _swap_whole(job: Job, facts: dict[str, Any]) -> None:
+def _swap_whole(job: Job, facts: dict[str, Any], *, fresh: bool) -> None:
+    """One move. `fresh`: the target was looked at a moment ago, and nothing of ours can have moved yet."""
     files, place = job.files(), job.place
     source = unpacked_tree(job)
     for parent in facts["made"]:
@@ -90,7 +93,7 @@ def _swap_whole(job: Job, facts: dict[str, Any]) -> None:
         make_kept_folder(job, facts["kept"])
         if files.stat(old) is None:
             files.rename(place.target, old)
-    if files.stat(place.target) is None:
+    if fresh or files.stat(place.target) is None:
         files.rename(source, place.target)
 
 

@@ -9,8 +9,8 @@ from collections.abc import Callable, Iterable, Sequence
 from itertools import groupby
 from typing import TypeVar
 
-from highshelf.core.errors import HighShelfError
-from highshelf.core.ports import CancelToken, HostFiles, Order
+from highshelf.core.errors import HighShelfError, MissingFileError
+from highshelf.core.ports import CancelToken, Entry, HostFiles, Order
 
 T = TypeVar("T")
 # Cancelling is looked at between so many small orders.
@@ -89,12 +89,29 @@ def do_all(lanes: Sequence[HostFiles], orders: Sequence[Order], cancel: CancelTo
     return [said[number] for number in range(len(orders))]
 
 
+def _listed(
+    lanes: Sequence[HostFiles], base: str, folders: Sequence[str], cancel: CancelToken
+) -> dict[str, list[Entry]]:
+    """The listings of folders below the base; those that are not there are left out."""
+    found: dict[str, list[Entry]] = {}
+
+    def look(lane: HostFiles, folder: str) -> None:
+        try:
+            found[folder] = lane.entries(posixpath.join(base, folder) if folder else base)
+        except MissingFileError:
+            return
+
+    spread(lanes, folders, look, cancel)
+    return found
+
+
 def list_tree(
-    lanes: Sequence[HostFiles], base: str, cancel: CancelToken, *, at_once: bool = True
+    lanes: Sequence[HostFiles], base: str, cancel: CancelToken, *, at_once: bool = True, expected: Iterable[str] = ()
 ) -> tuple[dict[str, tuple[int, int | None]], dict[str, int | None]]:
     """Path below the base -> size and mode of every file there; and path -> mode of every folder, the base itself as "".
 
     Args:
+        expected: folders below the base that should be there: asked for all together, not level by level.
         at_once: whether one deep listing may tell of many folders, where the server has it; those it leaves out are asked for.
     """
     found: dict[str, tuple[int, int | None]] = {}
@@ -102,6 +119,8 @@ def list_tree(
     folders: dict[str, int | None] = {"": top.mode if top is not None else None}
     level, lock = [""], threading.Lock()
     known = (lanes[0].tree(base) or {}) if at_once else {}
+    if not known:
+        known = _listed(lanes, base, ["", *expected], cancel)
     while level:
         below: list[str] = []
 
