@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -141,3 +142,52 @@ def test_a_silence_that_was_not_borne_is_learned_the_shortest_one(store: Store) 
         assert limits(store)["idle_seconds"] == known
     store.delete(AccountRow, "yard")
     made.open(ACCOUNT).close()
+
+
+def test_many_that_log_in_together_get_in_as_far_as_the_server_allows(store: Store) -> None:
+    server = Server(3)
+    connections = Connections(store, server.connect)
+    first = connections.open(ACCOUNT)
+    more = connections.open_more(ACCOUNT, 7)
+    assert len(more) == 2 and server.peak == 3 and limits(store)["connections"] == 3
+    # What was learned keeps the next ones from being refused.
+    refused = server.refused
+    more.pop().close()
+    assert len(connections.open_more(ACCOUNT, 7)) == 1 and server.refused == refused
+    first.close()
+
+
+def test_whoever_comes_while_a_login_is_under_way_waits_for_it(store: Store) -> None:
+    server, gate = Server(5), threading.Event()
+    connections = Connections(store, server.connect)
+
+    def slow() -> Connected:
+        gate.wait(10)
+        return connections.open(ACCOUNT)
+
+    connections.parked.prepare("job/files", slow)
+    threading.Timer(0.1, gate.set).start()
+    taken = connections.parked.take("job/files")
+    assert taken is not None and server.peak == 1
+    assert connections.parked.take("job/files") is None
+    taken.close()
+    assert server.open == 0
+
+
+def test_a_login_that_is_refused_ahead_is_not_asked_for_again(store: Store) -> None:
+    asked: list[int] = []
+
+    def refuse(account: Account, credential: Credential) -> Connected:
+        asked.append(1)
+        raise LoginRefusedError("no")
+
+    connections = Connections(store, refuse)
+    connections.parked.prepare("job/files", lambda: connections.open(ACCOUNT))
+    with pytest.raises(LoginRefusedError):
+        connections.parked.take("job/files")
+    assert asked == [1]
+    # Another time it is.
+    connections.parked.prepare("other/files", lambda: connections.open(replace(ACCOUNT, name="yard"), patient=False))
+    with pytest.raises(LoginRefusedError):
+        connections.parked.take("other/files")
+    assert asked == [1, 1]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import posixpath
 import re
 import shlex
+from collections.abc import Sequence
 
 from highshelf.core.errors import HighShelfError, MissingFileError, ShellError, SpaceError
 from highshelf.core.legs.job import Job
@@ -90,14 +91,22 @@ def _removed_by_helper(job: Job, path: str) -> bool:
 def _remove_file_by_file(job: Job, path: str) -> None:
     """Over as many lanes as the account allows; it is never cancelled, since it cleans up."""
     lanes, never = job.lanes(REMOVAL_LANES), CancelToken()
-    files, folders = list_tree(lanes, path, never)
+    # One deep listing may leave something out; then what is left is listed folder by folder.
+    left = _removed(lanes, path, never, at_once=True)
+    if left is not None and job.files().stat(path) is not None:
+        left = _removed(lanes, path, never, at_once=False)
+        if left is not None:
+            raise left
+
+
+def _removed(lanes: Sequence[HostFiles], path: str, cancel: CancelToken, *, at_once: bool) -> HighShelfError | None:
+    """Remove what a listing tells; the first refusal, but for what is gone already."""
+    files, folders = list_tree(lanes, path, cancel, at_once=at_once)
     orders = [Order("remove", posixpath.join(path, name)) for name in sorted(files)]
     deepest_first = sorted(folders, key=lambda f: (-f.count("/") - bool(f), f))
     orders += [Order("remove_folder", posixpath.join(path, name).rstrip("/")) for name in deepest_first]
-    # What is gone already is fine.
-    for fault in do_all(lanes, orders, never):
-        if fault is not None and not isinstance(fault, MissingFileError):
-            raise fault
+    said = do_all(lanes, orders, cancel)
+    return next((fault for fault in said if fault is not None and not isinstance(fault, MissingFileError)), None)
 
 
 def take_file_away(job: Job, path: str) -> None:

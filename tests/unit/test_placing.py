@@ -1,0 +1,106 @@
+"""Small things of placing: trees in one listing, removal by listings that leave something out, rules above a web folder."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+
+from highshelf.core.legs import trees
+from highshelf.core.placing.crew import list_tree, spread
+from highshelf.core.placing.web import leads, rules
+from highshelf.core.ports import CancelToken, Entry
+from highshelf.drivers.ftp.listing import deep_listing
+from highshelf.drivers.memory import MemoryFiles
+from tests.unit.fakes import FakeJob, Flaky
+
+LISTED = """\
+drwxr-xr-x   4 sm1      sm1          4096 Nov 25 15:00 .
+drwxr-xr-x   9 sm1      sm1          4096 Nov 25 14:00 ..
+-rw-r--r--   1 sm1      sm1            27 Nov 25 15:00 .htaccess
+drwxr-xr-x   2 sm1      sm1          4096 Nov 25 15:00 lib
+-rw-r--r--   1 sm1      sm1          1210 Jan 01  2024 read me: first.txt
+
+./lib:
+total 8
+-rw-r--r--   1 sm1      sm1             5 Nov 25 15:00 a.php
+drwxr-xr-x   2 sm1      sm1          4096 Nov 25 15:00 deep
+
+lib/deep:
+-rwxr-xr-x   1 sm1      sm1             0 Nov 25 15:00 run
+""".splitlines()
+
+
+def test_a_deep_listing_is_read_folder_by_folder() -> None:
+    assert deep_listing(LISTED) == {
+        "": [
+            Entry(".htaccess", "file", 27, 0o644),
+            Entry("lib", "folder", 4096, 0o755),
+            Entry("read me: first.txt", "file", 1210, 0o644),
+        ],
+        "lib": [Entry("a.php", "file", 5, 0o644), Entry("deep", "folder", 4096, 0o755)],
+        "lib/deep": [Entry("run", "file", 0, 0o755)],
+    }
+    # A server that lists no deeper gives one part.
+    assert list(deep_listing(LISTED[:5])) == [""]
+
+
+class Forgetful(Flaky):
+    """Its deep listing ends too early, as those of servers with a limit do."""
+
+    def tree(self, path: str) -> dict[str, list[Entry]]:  # type: ignore[override]
+        return {"": self.entries(path)[:1]}
+
+
+def test_what_a_deep_listing_leaves_out_is_removed_all_the_same() -> None:
+    files = Forgetful()
+    for folder in ("w", "w/a", "w/a/b", "w/c"):
+        files.make_folder(folder)
+    for path in ("w/1.txt", "w/a/2.txt", "w/a/b/3.txt", "w/c/4.txt"):
+        files.write(path, b"x")
+    trees.remove_tree(FakeJob(files, {"index.php": b""}, "/"), "w")  # type: ignore[arg-type]
+    assert files.stat("w") is None
+
+
+def test_folders_that_are_expected_and_not_there_are_no_fault() -> None:
+    files = MemoryFiles()
+    for folder in ("w", "w/a", "w/a/b"):
+        files.make_folder(folder)
+    files.write("w/a/b/3.txt", b"xyz")
+    found, folders = list_tree([files], "w", CancelToken(), expected=["a", "gone", "gone/deeper"])
+    assert (found, set(folders)) == ({"a/b/3.txt": (3, 0o644)}, {"", "a", "a/b"})
+
+
+def test_every_fourth_lane_begins_with_the_first_items() -> None:
+    lanes, done = [MemoryFiles() for _ in range(8)], []
+    spread(lanes, range(200), lambda _, item: done.append(item), CancelToken(), both_ends=True)
+    assert sorted(done) == list(range(200))
+
+
+@pytest.mark.parametrize(
+    ("web_folder", "paths", "facts", "if_there", "led"),
+    [
+        ("public", ["public/index.php"], {"web.htaccess": "honoured", "web.rewriting": True}, "", True),
+        ("public", ["public/index.php"], {"web.htaccess": "honoured", "web.rewriting": True}, "replace", True),
+        ("public", ["public/index.php"], {"web.htaccess": "honoured", "web.rewriting": True}, "merge", False),
+        ("public", ["public/index.php"], {"web.htaccess": "ignored", "web.rewriting": True}, "", False),
+        ("public", ["public/index.php"], {"web.htaccess": "honoured", "web.rewriting": False}, "", False),
+        ("public", ["public/index.php"], {}, "", False),
+        ("public", [".htaccess"], {"web.htaccess": "honoured", "web.rewriting": True}, "", False),
+        ("", ["index.php"], {"web.htaccess": "honoured", "web.rewriting": True}, "", False),
+    ],
+)
+def test_the_web_folder_is_led_into_only_where_that_was_seen_to_work(
+    web_folder: str, paths: list[str], facts: dict[str, object], if_there: str, led: bool
+) -> None:
+    assert leads(web_folder, paths, facts, if_there) is led
+
+
+def test_the_rules_leave_the_hosts_own_and_ours_alone() -> None:
+    text = rules("web+front").decode()
+    stays = [re.compile(line.split()[1]) for line in text.splitlines() if line.endswith("- [L]")]
+    for path in (".well-known/acme", "cgi-bin/a", "stats", "web+front/index.php", f"hs-{'0a' * 12}.php"):
+        assert any(rule.search(path) for rule in stays), path
+    for path in ("", "index.php", "config/settings.php", "statistics", "hs-notes.php", "web+fronts/x"):
+        assert not any(rule.search(path) for rule in stays), path
+    assert 'RewriteRule ^(.*)$ "web+front/$1" [L]' in text
