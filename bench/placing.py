@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import socket
 import statistics
 import subprocess
@@ -69,12 +70,19 @@ def sink(address: str) -> None:
                 line.sendall(b".")
 
 
+def processor_seconds(pid: int) -> float:
+    """What a process has used of the processors so far, all of its threads (proc(5), stat: utime and stime)."""
+    fields = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+    return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+
+
 def one_run(service: Service, hosting: Hosting, case: str, turn: int) -> dict[str, Any]:
     _, way, _, _ = CASES[case]
     assert service.process is not None
     with service.client as client:
         plan = client.plan_make(PlanNew(account=_name(case), release="tidebook", at=f"/run{turn}", way=way))  # type: ignore[arg-type]
         idle, watch = status_bytes(service.process.pid, "VmRSS"), Watch(service.process.pid)
+        worked = processor_seconds(service.process.pid)
         job = client.job_start(plan.id)
 
         def swapped() -> bool:
@@ -85,6 +93,7 @@ def one_run(service: Service, hosting: Hosting, case: str, turn: int) -> dict[st
 
         until(swapped, f"{case} never ended", 1200, 0.25)
         watch.stop()
+        worked = processor_seconds(service.process.pid) - worked
         shown = client.job_show(job.id)
         acts = {a.name: a for a in shown.acts if a.leg == "place"}
         assert acts["swap"].finished_at and acts["identity"].finished_at and acts["carry"].finished_at
@@ -96,6 +105,7 @@ def one_run(service: Service, hosting: Hosting, case: str, turn: int) -> dict[st
             "place": (acts["swap"].finished_at - acts["hold"].started_at).total_seconds(),
             "verify": (acts["identity"].finished_at - acts["identity"].started_at).total_seconds(),
             "memory_bytes": watch.sum - idle,
+            "processor_seconds": worked,
             "acts": {
                 f"{a.leg} {a.name}": [(t - begun).total_seconds() for t in (a.started_at, a.finished_at) if t]
                 for a in shown.acts
@@ -210,14 +220,15 @@ def _show(found: dict[str, Any], options: argparse.Namespace) -> None:
         f"checked in {corpus_facts['check_in_seconds']:.1f} s, packed for hosts in {corpus_facts['packing_seconds']:.1f} s more"
     )
     print(f"{line}; the zip's own bytes take {limit:.2f} s")
-    print(f"{'way':<26}{'job s':>8}{'ratio':>7}{'place s':>9}{'ratio':>7}{'verify':>8}{'+MB':>7}")
+    print(f"{'way':<26}{'job s':>8}{'ratio':>7}{'place s':>9}{'ratio':>7}{'verify':>8}{'+MB':>7}{'cpu s/MB':>10}")
     for case, runs in found.items():
         job, place, verify = (statistics.median(r[n] for r in runs) for n in ("job", "place", "verify"))
         to_limit = statistics.median(r["job"] / r["limit"] for r in runs)
         place_to_limit = statistics.median(r["place"] / r["limit"] for r in runs)
+        worked = statistics.median(r["processor_seconds"] for r in runs) / corpus_facts["bytes"] * 1e6
         memory = max(r["memory_bytes"] for r in runs) / 1e6
         print(
-            f"{case:<26}{job:>8.2f}{to_limit:>7.2f}{place:>9.2f}{place_to_limit:>7.2f}{verify / place:>8.0%}{memory:>7.1f}"
+            f"{case:<26}{job:>8.2f}{to_limit:>7.2f}{place:>9.2f}{place_to_limit:>7.2f}{verify / place:>8.0%}{memory:>7.1f}{worked:>10.3f}"
         )
 
 

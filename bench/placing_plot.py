@@ -34,8 +34,10 @@ def medians(runs: list[dict[str, float]]) -> tuple[float, float]:
 def drawing(found: dict[str, Any], width: int = 1280) -> str:
     """An SVG: the whole bar is the job, the dark part of it the placing; a tick is what is to be reached."""
     facts = found["corpus"]
-    limit = facts["limit_seconds"]
-    ways = {name: medians(runs) for name, runs in found.items() if name != "corpus"}
+    measured = {name: runs for name, runs in found.items() if name != "corpus"}
+    limit = statistics.median(r["limit"] for runs in measured.values() for r in runs)
+    ways = {name: medians(runs) for name, runs in measured.items()}
+    ratios = {name: statistics.median(r["job"] / r["limit"] for r in runs) for name, runs in measured.items()}
     longest = max([job for job, _ in ways.values()] + [limit * TO_REACH.get(name, 0) for name in ways])
     scale = (width - LEFT - RIGHT) / longest
     height = TOP + ROW * len(ways) + 40
@@ -54,7 +56,7 @@ def drawing(found: dict[str, Any], width: int = 1280) -> str:
             f'<text x="{LEFT - 12}" y="{y + 20}" text-anchor="end">{escape(name)}</text>',
             f'<rect x="{LEFT}" y="{y + 4}" width="{job * scale:.1f}" height="24" fill="#9db8c4"/>',
             f'<rect x="{LEFT + (job - place) * scale:.1f}" y="{y + 4}" width="{place * scale:.1f}" height="24" fill="#2c5a6e"/>',
-            f'<text x="{LEFT + job * scale + 8:.1f}" y="{y + 21}">{job:.1f} s, {job / limit:.2f}</text>',
+            f'<text x="{LEFT + job * scale + 8:.1f}" y="{y + 21}">{job:.1f} s, {ratios[name]:.2f}</text>',
         ]
         if name in TO_REACH:
             x = LEFT + TO_REACH[name] * limit * scale
