@@ -218,7 +218,13 @@ def _send_all(job: Job, lanes: list[HostFiles], base: str, over: bytearray, fact
                 with lock:
                     content = archive.read(prefix + member.path)
                 pace.take(len(content))
-                lane.write(path, content)
+                try:
+                    lane.write(path, content)
+                except LineDroppedError:
+                    # One of many lines broke: it is opened anew, and the others need not stop. One line for all is all of them.
+                    if lane.capabilities.parallel:
+                        raise
+                    lane.write(path, content)
             with lock:
                 over[number // 8] |= 1 << number % 8
                 done, count = done + member.size_bytes, count + 1

@@ -37,6 +37,7 @@ from highshelf.drivers.sftp.connection import changed_fingerprint, no_connection
 T = TypeVar("T")
 CONNECT_SECONDS = 20
 SILENCE_SECONDS = 60
+SMALL_BYTES, SMALL_SECONDS = 1 << 20, 20
 # A line that breaks after less silence than this was not dropped for being idle.
 IDLE_SECONDS = 4.0
 BUSY_TRIES = 4
@@ -313,7 +314,15 @@ class FtpFiles:
             self.chmod(path, mode)
 
     def _store(self, path: str, content: bytes) -> None:
-        self._ftp.storbinary(f"STOR {_wire(path)}", io.BytesIO(content), BLOCK)
+        sock = self._ftp.sock
+        if sock is not None and len(content) < SMALL_BYTES:
+            # Nobody takes long for so little: a session that says nothing hangs.
+            sock.settimeout(SMALL_SECONDS)
+        try:
+            self._ftp.storbinary(f"STOR {_wire(path)}", io.BytesIO(content), BLOCK)
+        finally:
+            if self._ftp.sock is not None:
+                self._ftp.sock.settimeout(SILENCE_SECONDS)
 
     def _bear_less(self) -> None:
         """The server, or this connection, may have been confused by what went out ahead: a new one, which does without."""
