@@ -5,14 +5,15 @@ Rules:
 2. What steps aside is moved, never copied or removed: its time, mode and owner come back with it.
 3. Placeholder pages wait in the holding folder and are in the journal as well. All else waits in a folder of its own that outlives
    the job, outside what the web serves where that can be.
-4. Taking back takes out what came in and what the application can have made since. What else came meanwhile is somebody else's: it stays,
-   and is told.
+4. Taking back takes out what came in and what the application can have made since. A page, or a folder with one, that nothing of the
+   release explains is somebody else's: it stays, and is told.
 """
 
 from __future__ import annotations
 
 import base64
 import posixpath
+import re
 from collections import defaultdict
 from typing import Any
 
@@ -22,9 +23,11 @@ from highshelf.core.legs.survey import look_at_target
 from highshelf.core.legs.trees import entries_or_none, holding_folder, kept_folder, remove_tree, unpacked_tree
 from highshelf.core.placing.inspecting import is_configuration
 from highshelf.core.placing.target import Target
+from highshelf.core.ports import Entry
 
 # PHP's own log, settings that applications write for it, and rules for the web server.
 MADE_BY_PHP = ("error_log", "php_errorlog", ".user.ini", ".htaccess")
+PAGES = re.compile(r"(^index\.\w+|\.html?)$", re.I)
 DENY = b"<IfModule mod_authz_core.c>\nRequire all denied\n</IfModule>\n<IfModule !mod_authz_core.c>\nDeny from all\n</IfModule>\n"
 
 
@@ -202,11 +205,23 @@ def _take_out(job: Job, facts: dict[str, Any]) -> None:
             lost = path in facts["placeholders"] and path in come and came_in
             if (not folder and entry.name in ours) or (entry.name in stays and not lost):
                 continue
-            if not came_in and not lost and not _explained(job, path):
+            if (
+                not came_in
+                and not lost
+                and not _explained(job, path)
+                and _is_a_page(job, entry, posixpath.join(target, path))
+            ):
                 job.say(f"{posixpath.join(target, path)} came while the job ran and is not the application's: it stays")
                 continue
             _make_way(job, undone, folder)
             files.rename(posixpath.join(target, path), _free(job, posixpath.join(undone, path)))
+
+
+def _is_a_page(job: Job, entry: Entry, path: str) -> bool:
+    """A page for visitors, or a folder with a front page: what people upload. Installers drop other things."""
+    if entry.kind == "folder":
+        return any(PAGES.search(e.name) for e in entries_or_none(job.files(), path) or [])
+    return bool(PAGES.search(entry.name))
 
 
 def _explained(job: Job, path: str) -> bool:
