@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 import time
-from typing import Annotated, ClassVar, NoReturn
+from typing import Annotated, ClassVar, NoReturn, get_args
 
 import typer
 
@@ -28,7 +28,7 @@ from highshelf.cli.common import (
     table,
 )
 from highshelf.client import Client
-from highshelf.schemas.models import EventOut, JobOut, PlanNew, PlanOut, WayOut
+from highshelf.schemas.models import EventOut, JobOut, PlanNew, PlanOut, WayOut, WayWanted
 
 app = typer.Typer(no_args_is_help=True, help="Jobs: what runs, what waits for an answer, what ended how.")
 Release = Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")]
@@ -43,18 +43,7 @@ Database = Annotated[str, typer.Option(help="none, mariadb or postgresql; found 
 Primer = Annotated[
     str, typer.Option(help="A primer for the application instead of the one that its files fit; none does without.")
 ]
-WAYS = (
-    "",
-    "shell-fetch",
-    "shell-stream",
-    "shell-unzip",
-    "shell-tar",
-    "shell-php",
-    "helper-fetch",
-    "helper-tar",
-    "helper",
-    "files",
-)
+WAYS = get_args(WayWanted)
 WayName = Annotated[
     str,
     typer.Option(

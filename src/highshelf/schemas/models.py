@@ -244,6 +244,21 @@ class ValueOut(Public):
     secret: bool
 
 
+WayWanted = Literal[
+    "",
+    "shell-fetch",
+    "shell-stream",
+    "shell-unzip",
+    "shell-tar",
+    "shell-php",
+    "helper-fetch",
+    "helper-tar",
+    "helper",
+    "files",
+]
+"""How the files are to go over; "" is the best way that is open."""
+
+
 class PlanNew(Public):
     """What to install where. A setting of `?` makes the job ask when the value is needed."""
 
@@ -254,18 +269,7 @@ class PlanNew(Public):
     settings: dict[str, str] = {}
     database: Literal["", "none", "mariadb", "postgresql"] = ""
     primer: str = ""
-    way: Literal[
-        "",
-        "shell-fetch",
-        "shell-stream",
-        "shell-unzip",
-        "shell-tar",
-        "shell-php",
-        "helper-fetch",
-        "helper-tar",
-        "helper",
-        "files",
-    ] = Field("", description="how the files go over, instead of the best way that is open")
+    way: WayWanted = Field("", description="how the files go over, instead of the best way that is open")
     if_there: Literal["", "beside", "merge", "replace"] = Field(
         "",
         description="what becomes of what stands at the place: beside (it stays, no name may be taken), merge (a file that both have "
