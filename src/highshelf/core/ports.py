@@ -177,22 +177,17 @@ def one_by_one(files: HostFiles, orders: Sequence[Order]) -> list[HighShelfError
 
 def _done(files: HostFiles, order: Order) -> HighShelfError | None:
     try:
-        do_order(files, order)
+        if order.what == "chmod":
+            files.chmod(order.path, order.mode)
+        elif order.what == "rename":
+            files.rename(order.path, order.new)
+        else:
+            getattr(files, order.what)(order.path)
     except LineDroppedError:
         raise
     except TransferError as fault:
         return fault
     return None
-
-
-def do_order(files: HostFiles, order: Order) -> None:
-    """One of them. Raises as its method does."""
-    if order.what == "chmod":
-        files.chmod(order.path, order.mode)
-    elif order.what == "rename":
-        files.rename(order.path, order.new)
-    else:
-        getattr(files, order.what)(order.path)
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ Rules:
 
 from __future__ import annotations
 
+import contextlib
 import threading
 import time
 import traceback
@@ -81,8 +82,9 @@ class Steps:
         return token
 
     def log_in_ahead(self, job_id: str) -> None:
-        """The login is under way while the queue is looked through."""
-        log_in_ahead(self.store, self._connections, job_id)
+        """The login is under way while the queue is looked through. Never raises: the job is queued, and tells its faults itself."""
+        with contextlib.suppress(HighShelfError):
+            log_in_ahead(self.store, self._connections, job_id)
 
     def cancel(self, job_id: str) -> None:
         self.store.change(JobRow, job_id, cancel_asked=True, pause="")

@@ -184,11 +184,7 @@ def _make_folders(job: Job, lanes: list[HostFiles], base: str) -> None:
     parts = [p for p in job.contents.wrapper.split("/") if p]
     above = posixpath.join(holding_folder(job), "tree")
     wanted = {posixpath.join(above, *parts[: depth + 1]) for depth in range(len(parts))}
-    for member in job.contents.files:
-        folder = posixpath.dirname(member.path)
-        while folder:
-            wanted.add(posixpath.join(base, folder))
-            folder = posixpath.dirname(folder)
+    wanted |= {posixpath.join(base, folder) for folder in _folders_of(job)}
     paths = sorted(wanted, key=lambda path: (path.count("/"), path))
     said = do_all(lanes, [Order("make_folder", path) for path in paths], job.cancel)
     for path, fault in zip(paths, said, strict=True):

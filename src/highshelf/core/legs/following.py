@@ -8,7 +8,6 @@ Rules:
 
 from __future__ import annotations
 
-import posixpath
 import threading
 import time
 from typing import Any
@@ -16,6 +15,7 @@ from typing import Any
 from highshelf.core.errors import HelperError, HighShelfError
 from highshelf.core.legs.carrying import carry_archive
 from highshelf.core.legs.job import Done, Job, More, Result
+from highshelf.core.legs.trees import tree_inside
 
 # A question costs a round trip and a process there: not for every block.
 STEP_BYTES, STEP_SECONDS = 512 << 10, 0.3
@@ -90,8 +90,7 @@ def _kept(job: Job) -> dict[str, Any]:
 def _slice(job: Job, ask: Any) -> dict[str, Any]:
     """One request; what came of it is in the journal."""
     before = _kept(job)
-    inside = posixpath.join("tree", job.contents.wrapper).rstrip("/")
-    answer = ask("untar", {"next": before.get("next") or {}, "inside": inside})
+    answer = ask("untar", {"next": before.get("next") or {}, "inside": tree_inside(job)})
     facts = {
         "next": answer["next"],
         "done": answer["done"],

@@ -26,6 +26,7 @@ from highshelf.core.legs.trees import (
     remove_tree,
     run_or_fail,
     take_file_away,
+    tree_inside,
     unpacked_tree,
 )
 from highshelf.core.placing.crew import do_all
@@ -254,14 +255,10 @@ def _hash_of_all(job: Job) -> str:
 
 def _all_by_helper(job: Job) -> bool:
     """The same through the helper; False as well when that takes more than one slice."""
-    asked = {"folder": 0, "inside": _tree_inside(job), "modes": True, "all": True, "compare": True}
+    asked = {"folder": 0, "inside": tree_inside(job), "modes": True, "all": True, "compare": True}
     # What unpacked it is there already; another file would have to be brought.
     capability = "untar" if job.way.name == "helper-tar" else "hashes"
     return bool(job.helper().call(capability, asked).get("all") == _hash_of_all(job))
-
-
-def _tree_inside(job: Job) -> str:
-    return posixpath.join("tree", job.contents.wrapper).rstrip("/")
 
 
 def _hashes_by_shell(job: Job) -> dict[str, str]:
@@ -275,7 +272,7 @@ def _hashes_by_shell(job: Job) -> dict[str, str]:
 
 
 def _hashes_by_helper(job: Job) -> dict[str, str]:
-    inside = _tree_inside(job)
+    inside = tree_inside(job)
     hashes: dict[str, str] = {}
     while True:
         after = max(hashes, default="", key=lambda p: p.encode())

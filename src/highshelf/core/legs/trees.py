@@ -43,8 +43,13 @@ def kept_folder(job: Job) -> str:
     return posixpath.join(parent, f".hs-kept-{job.id[:8]}")
 
 
+def tree_inside(job: Job) -> str:
+    """The release's own files below the holding folder."""
+    return posixpath.join("tree", job.contents.wrapper).rstrip("/")
+
+
 def unpacked_tree(job: Job) -> str:
-    return posixpath.join(holding_folder(job), "tree", job.contents.wrapper).rstrip("/")
+    return posixpath.join(holding_folder(job), tree_inside(job))
 
 
 def remove_tree(job: Job, path: str) -> None:

@@ -12,7 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
-from typing import Literal
+from typing import Literal, get_args
 
 from highshelf.core.errors import InputError
 from highshelf.core.placing.estimate import Line, seconds_of
@@ -29,17 +29,7 @@ WayName = Literal[
     "helper",
     "files",
 ]
-WAYS: tuple[WayName, ...] = (
-    "shell-fetch",
-    "shell-stream",
-    "shell-unzip",
-    "shell-tar",
-    "shell-php",
-    "helper-fetch",
-    "helper-tar",
-    "helper",
-    "files",
-)
+WAYS: tuple[WayName, ...] = get_args(WayName)
 # What unpacks a form; the names are the shell's tools.
 UNPACKERS = {"tar.xz": "xz", "tar.zst": "zstd", "tar.gz": "gzip"}
 
