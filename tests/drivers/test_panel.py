@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
 from collections.abc import Iterator
 
 import pytest
 
-from highshelf.core.errors import PanelError
+from highshelf.core.errors import CancelledError, PanelError
 from highshelf.core.origins import Origins
+from highshelf.core.ports import CancelToken
 from highshelf.core.primers.models import PanelPrimer
 from highshelf.drivers.http.fetch import HttpFetch
 from highshelf.drivers.panel.forms import FormPanel
@@ -75,3 +78,35 @@ def test_a_used_up_package_refuses(panel: FormPanel, hosting: Hosting) -> None:
     with pytest.raises(PanelError) as caught:
         panel.create_database("one_more")
     assert "allows 12 databases" in caught.value.message
+
+
+def test_an_archive_is_brought_and_unpacked_where_it_lies(panel: FormPanel, clean: Hosting) -> None:
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        archive.writestr("boats/.htaccess", "Require all denied\n")
+    folder = clean.home("ferry") / "private"
+    told: list[int] = []
+    panel.send_file("private", "boats & more.zip", io.BytesIO(packed.getvalue()), packed.tell(), progress=told.append)
+    assert (folder / "boats & more.zip").read_bytes() == packed.getvalue() and told[-1] == packed.tell()
+    panel.unpack("private", "boats & more.zip")
+    inside = folder / "boats/.htaccess"
+    assert inside.read_text() == "Require all denied\n"
+    assert inside.stat().st_uid == folder.stat().st_uid
+    with pytest.raises(PanelError) as caught:
+        panel.send_file("private/../../..", "boats.zip", io.BytesIO(b"x"), 1)
+    assert "There is no folder" in caught.value.message
+    with pytest.raises(PanelError) as caught:
+        panel.unpack("private", "boats.zip")
+    assert "no form as the primer describes it" in caught.value.message
+
+
+def test_a_file_that_is_called_off_is_not_kept(panel: FormPanel, clean: Hosting) -> None:
+    cancel, size = CancelToken(), 4_000_000
+
+    def told(done: int) -> None:
+        if done > size // 2:
+            cancel.cancel()
+
+    with pytest.raises(CancelledError):
+        panel.send_file("private", "half.zip", io.BytesIO(bytes(size)), size, progress=told, cancel=cancel)
+    assert panel.databases() == [] and not (clean.home("ferry") / "private/half.zip").exists()

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import secrets
+import shutil
 import time
+import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -12,6 +14,7 @@ import pytest
 from highshelf.client import ServiceError
 from highshelf.core.origins import Origins
 from highshelf.drivers.http.fetch import HttpFetch
+from highshelf.practice.host import PANEL_UPLOAD_BYTES
 from highshelf.practice.seedledger.build import build_archive
 from highshelf.schemas.models import PlanNew
 from tests.support import Hosting, Service, until
@@ -51,8 +54,10 @@ def tree_of(root: Path) -> set[str]:
         ("ferry", "", {}, "(tar.xz) brought over and unpacked"),
         ("ferry", "shell-unzip", {}, "unpacked over the shell (unzip)"),
         ("ferry", "files", {}, "392 files brought over one by one"),
-        ("choir", "", {"helper": False}, "392 files brought over one by one"),
-        ("seeds", "", {"helper": False}, "no hashes can be had from this host"),
+        ("choir", "files", {"helper": False}, "392 files brought over one by one"),
+        ("seeds", "files", {"helper": False}, "no hashes can be had from this host"),
+        ("seeds", "files", {}, "392 files are identical with the release (SHA-256)"),
+        ("choir", "", {"helper": False}, "unpacked by the panel (392 files)"),
         ("choir", "", {}, "unpacked through the helper (392 files)"),
         ("seeds", "helper-tar", {}, "unpacked through the helper (392 files)"),
         ("choir", "helper", {}, "unpacked through the helper (392 entries)"),
@@ -63,6 +68,8 @@ def tree_of(root: Path) -> set[str]:
         "files-over-ssh",
         "files-over-ftps",
         "files-in-a-chroot",
+        "files-hashed-by-php",
+        "panel",
         "helper",
         "helper-sftp",
         "helper-zip",
@@ -107,7 +114,7 @@ def test_the_plan_says_which_way_and_why_and_which_are_open(service: Service, ac
     assert unknown.returncode == 2 and "shell-stream" in unknown.stderr
     with pytest.raises(ServiceError) as fault:
         service.client.plan_make(PlanNew(account=seeds, release="tidebook", way="shell-unzip"))
-    assert "not open" in fault.value.fault.message and "helper-tar, helper, files" in fault.value.fault.hint
+    assert "not open" in fault.value.fault.message and "helper-tar, helper, panel, files" in fault.value.fault.hint
 
 
 def test_where_php_is_another_user_the_files_stand_and_the_installer_says_what_it_cannot(
@@ -119,7 +126,7 @@ def test_where_php_is_another_user_the_files_stand_and_the_installer_says_what_i
     job = service.install("tidebook", name, "/diary")
     with service.client as client:
         texts = [e.text for e in client.job_log(job.id).items]
-    assert any("392 files brought over one by one" in text for text in texts), texts
+    assert any("unpacked by the panel (392 files)" in text for text in texts), texts
     # It may not write there: told by the installer itself, and everything is taken back.
     assert job.state == "failed" and job.error is not None and job.error["leg"] == "walk"
     assert "Write into" in job.error["message"], job.error
@@ -322,4 +329,25 @@ def test_the_address_shows_the_web_folder_and_the_rest_is_not_served(
     for path in sorted(clean.home(key).rglob("*"), reverse=True):
         if str(path.relative_to(clean.home(key))) not in before:
             path.rmdir() if path.is_dir() else path.unlink()
+    assert clean.leftovers() == []
+
+
+def test_a_panel_that_takes_no_file_of_that_size_gives_place_to_single_files(
+    clean: Hosting, service: Service, account: Callable[..., str], tidebook: Path, tmp_path: Path
+) -> None:
+    # The last one here: for everybody after it, this would be the newest Tidebook.
+    large = tmp_path / "tidebook-1.4.3.zip"
+    shutil.copy(tidebook, large)
+    with zipfile.ZipFile(large, "a", zipfile.ZIP_STORED) as archive:
+        archive.writestr("tidebook-1.4.2/pictures/estuary.bin", secrets.token_bytes(PANEL_UPLOAD_BYTES))
+    name = account("choir", helper=False)
+    with service.client as client:
+        release = client.release_check_in(large)
+        job = service.install(release.sha256, name, "/diary")
+        texts = [e.text for e in client.job_log(job.id).items]
+    assert job.state == "done", job.error
+    refused = (
+        "panel failed: the panel refuses (upload): Files of more than 24 MB cannot be sent here.; going on by files"
+    )
+    assert any(t.startswith(refused) for t in texts), texts
     assert clean.leftovers() == []

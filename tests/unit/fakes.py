@@ -20,7 +20,7 @@ from highshelf.core.placing.swapping import IfThere, tree_of
 from highshelf.core.placing.target import look_at
 from highshelf.core.placing.ways import Way
 from highshelf.core.plan import Plan
-from highshelf.core.ports import CancelToken, Capabilities
+from highshelf.core.ports import CancelToken, Capabilities, FileField, Progress
 from highshelf.core.release.contents import Contents, Member
 from highshelf.core.release.findings import Findings, find
 from highshelf.core.release.laying import contents_of
@@ -133,6 +133,17 @@ class Visit:
 
     def post(self, url: str, fields: Sequence[tuple[str, str]], *, multipart: bool = False) -> Snapshot:
         return self._answer(url, dict(fields))
+
+    def send_file(
+        self,
+        url: str,
+        fields: Sequence[tuple[str, str]],
+        file: FileField,
+        *,
+        progress: Progress | None = None,
+        cancel: CancelToken | None = None,
+    ) -> Snapshot:
+        raise NotImplementedError
 
     def send_json(self, url: str, body: bytes, headers: Mapping[str, str]) -> tuple[int, Mapping[str, str], bytes]:
         raise NotImplementedError

@@ -238,7 +238,7 @@ def test_plans_that_cannot_be(store: Store, planner: Planner) -> None:
         with pytest.raises(kind) as caught:
             planner.make_plan(**{"account_name": "yard", "release_ref": "ledger", "at": "/", "settings": {}, **changes})
         assert part in str(caught.value)
-    assert planner.make_plan("closed", "ledger", at="/", settings={}).body["way"]["name"] == "files"
+    assert planner.make_plan("closed", "ledger", at="/", settings={}).body["way"]["name"] == "panel"
     assert planner.make_plan("bare", "ledger", at="/", settings={}, database="none").body["database"] == "none"
     assert any(
         "make one by hand" in w for w in planner.make_plan("bare", "ledger", at="/", settings={}).body["warnings"]

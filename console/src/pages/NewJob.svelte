@@ -203,6 +203,7 @@
 							<option value="helper-fetch">PHP there fetches it from its makers</option>
 							<option value="helper-tar">Packed again, unpacked by PHP as it comes</option>
 							<option value="helper">Archive, unpacked by PHP through the helper</option>
+							<option value="panel">Archive, unpacked by the panel</option>
 							<option value="files">Every file by itself</option>
 						</select>
 					</div>

@@ -100,10 +100,11 @@ def _brought(way: Way, files: int, size: str) -> str:
 
 def _compared(way: Way) -> tuple[str, str]:
     """What is compared, and how by hand."""
-    if way.name == "files":
-        return "compare every path and size with the release and read a sample back; folders 755, files 644", (
-            "look through the listings, open some files"
-        )
+    if way.name in ("files", "panel"):
+        return (
+            "compare every path and size with the release, every SHA-256 where the host can make them, else read a sample back; "
+            "folders 755, files 644"
+        ), "look through the listings, open some files"
     return "compare every file's SHA-256 with the release, folders 755 and files 644", "sha256sum -c, chmod"
 
 

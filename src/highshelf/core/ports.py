@@ -210,11 +210,33 @@ class Shell(Protocol):
         ...
 
 
+@dataclass(frozen=True)
+class FileField:
+    """A form's field with a file: the field's name, what the file is called, its bytes from where `content` stands, how many."""
+
+    field: str
+    name: str
+    content: BinaryIO
+    size_bytes: int
+
+
 class Fetch(Protocol):
     """One conversation with web addresses: cookies kept, origins enforced, redirects followed inside them."""
 
     def get(self, url: str) -> Snapshot: ...
     def post(self, url: str, fields: Sequence[tuple[str, str]], *, multipart: bool = False) -> Snapshot: ...
+    def send_file(
+        self,
+        url: str,
+        fields: Sequence[tuple[str, str]],
+        file: FileField,
+        *,
+        progress: Progress | None = None,
+        cancel: CancelToken | None = None,
+    ) -> Snapshot:
+        """One POST of a form with a file in it (RFC 7578), read in blocks; redirects are followed as after any other."""
+        ...
+
     def send_json(self, url: str, body: bytes, headers: Mapping[str, str]) -> tuple[int, Mapping[str, str], bytes]: ...
     def cookies(self) -> str: ...
     def restore(self, cookies: str) -> None: ...
@@ -268,11 +290,26 @@ class Downloads(Protocol):
 
 
 class Panel(Protocol):
-    """The control panel's databases and websites. Names of databases and users are given without what the panel adds; names
-    returned are whole."""
+    """The control panel's databases, websites and files. Names of databases and users are given without what the panel adds;
+    names returned are whole. Folders are as the transfer login sees them.
+    """
 
     def sites(self) -> list[str]: ...
     def create_site(self, name: str, folder: str) -> None: ...
+
+    def send_file(
+        self,
+        folder: str,
+        name: str,
+        content: BinaryIO,
+        size_bytes: int,
+        *,
+        progress: Progress | None = None,
+        cancel: CancelToken | None = None,
+    ) -> None: ...
+    def unpack(self, folder: str, name: str) -> None:
+        """Unpack an archive into the folder that it lies in."""
+        ...
 
     def databases(self) -> list[str]: ...
     def users(self) -> list[str]: ...

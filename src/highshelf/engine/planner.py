@@ -294,10 +294,18 @@ class Planner:
             files=release.files,
             unpacked_bytes=release.unpacked_bytes,
             published=_published(release),
+            panel=self._unpacking_panel(account),
             kind=account.transfer.kind,
             connections=int(row.limits.get("connections") or 0),
             line=Line(seen.rtt_seconds, rate),
         )
+
+    def _unpacking_panel(self, account: Account) -> str:
+        """The panel's title, when jobs can sign in to it and its primer says how it takes and unpacks an archive."""
+        if not account.panel or not account.panel_primer:
+            return ""
+        primer = self._drivers.panel_primer(account.panel_primer)
+        return primer.title if primer.unpacks else ""
 
     def _licence(self, release: ReleaseRow, account: str, settings: Mapping[str, str]) -> tuple[str, list[str]]:
         """The filed licence key that the job will take ("" for none), and what is to be told of it."""

@@ -35,6 +35,8 @@ from highshelf.practice.supervise import (
 from highshelf.practice.vendor.releases import publish
 
 Say = Callable[[str], None]
+# What a browser may send to the panel in one file; many panels allow little.
+PANEL_UPLOAD_BYTES = 24_000_000
 
 
 @dataclass(frozen=True)
@@ -151,6 +153,7 @@ def _panel(layout: Layout, passwords: dict[str, str]) -> Daemon:
         "apache_pid": str(layout.run / "apache.pid"),
         "php_pid": str(layout.run / "fpm.pid"),
         "database_limit": 12,
+        "upload_limit_bytes": PANEL_UPLOAD_BYTES,
     }
     config.write_text(json.dumps(settings))
     port = layout.port("panel")

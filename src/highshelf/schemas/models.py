@@ -254,6 +254,7 @@ WayWanted = Literal[
     "helper-fetch",
     "helper-tar",
     "helper",
+    "panel",
     "files",
 ]
 """How the files are to go over; "" is the best way that is open."""

@@ -247,8 +247,11 @@ def _waiting(files: tuple[Member, ...], over: bytearray) -> Iterator[tuple[int, 
     return ((i, files[i]) for i in order if not over[i // 8] >> i % 8 & 1)
 
 
-def compare_by_listing(job: Job) -> Result:
-    """Where nobody on the host can hash: every path and size by listings, modes put right, and a sample read back.
+def compare_by_listing(job: Job, *, hashed: int = 0) -> Result:
+    """Every path and size by listings, and modes put right; where nobody on the host can hash, a sample read back.
+
+    Args:
+        hashed: how many files somebody there has hashed already.
 
     Raises:
         IdentityError: something is missing, extra, of another size, or reads back as something else.
@@ -273,6 +276,9 @@ def compare_by_listing(job: Job) -> Result:
     orders = [Order("chmod", posixpath.join(base, p).rstrip("/"), mode) for p, mode in sorted(odd)]
     for fault in filter(None, do_all(lanes, orders, job.cancel)):
         raise fault
+    if hashed:
+        told = f"{hashed} files are identical with the release (SHA-256), dotfiles included; folders 755, files 644"
+        return Done(told, {"files": hashed})
     looked = _read_back(job, lanes, base)
     return Done(
         f"{len(wanted)} files have the release's paths and sizes, dotfiles included; {looked} of them were read back "

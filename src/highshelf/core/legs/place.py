@@ -12,7 +12,8 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from highshelf.core.errors import HelperError, HighShelfError, IdentityError, SpaceError, TransferError
+from highshelf.core.errors import HelperError, HighShelfError, IdentityError, ShellError, SpaceError, TransferError
+from highshelf.core.legs.by_panel import carry_by_panel, unpack_by_panel
 from highshelf.core.legs.carrying import PART, carry_archive, carry_files, carry_stream, compare_by_listing
 from highshelf.core.legs.fetching_there import carry_by_helper, carry_fetched, end_fetching
 from highshelf.core.legs.following import carry_followed, unpack_rest
@@ -30,7 +31,7 @@ from highshelf.core.legs.trees import (
     unpacked_tree,
 )
 from highshelf.core.placing.crew import do_all
-from highshelf.core.placing.falling_back import next_way
+from highshelf.core.placing.falling_back import TRIED, next_way
 from highshelf.core.placing.identity import compare
 from highshelf.core.placing.ways import Way
 from highshelf.core.placing.web import RULES_FILE, rules
@@ -155,6 +156,8 @@ def _carry(job: Job) -> Result:
         return carry_fetched(job, archive_name(way))
     if way.name == "helper-fetch":
         return carry_by_helper(job)
+    if way.name == "panel":
+        return carry_by_panel(job, archive_name(way))
     if way.name == "helper-tar":
         return carry_followed(job, archive_name(way))
     return carry_archive(job, archive_name(way))
@@ -168,6 +171,8 @@ def _unpack(job: Job) -> Result:
         return _unpack_slice(job)
     if way == "helper-tar":
         return unpack_rest(job)
+    if way == "panel":
+        return unpack_by_panel(job, archive_name(job.way))
     folder = shlex.quote(holding_folder(job))
     command = {
         "shell-unzip": "unzip -q -o archive.zip -d tree",
@@ -202,17 +207,44 @@ def _compare(job: Job) -> Result:
     if job.plan.web:
         # Ours, of a try that was cut off behind the comparison.
         take_file_away(job, posixpath.join(unpacked_tree(job), RULES_FILE))
-    if job.way.name == "files":
-        return _finished(job, compare_by_listing(job))
-    if job.way.by_helper:
-        all_right = _all_by_helper(job)
-        count = len(job.contents.files) if all_right else compare(job.contents, _hashes_by_helper(job))
-    elif _as_it_came(job) or _all_at_once(job):
-        count = len(job.contents.files)
-    else:
-        count = compare(job.contents, _hashes_by_shell(job))
+    if job.way.name in ("files", "panel"):
+        return _finished(job, _compare_as_can_be(job))
+    if not job.way.by_helper:
+        return _finished(job, _compared_by_shell(job))
+    count = len(job.contents.files) if _all_by_helper(job) else compare(job.contents, _hashes_by_helper(job))
+    return _finished(job, _identical(count))
+
+
+def _compared_by_shell(job: Job) -> Done:
+    if _as_it_came(job) or _all_at_once(job):
+        return _identical(len(job.contents.files))
+    return _identical(compare(job.contents, _hashes_by_shell(job)))
+
+
+def _identical(count: int) -> Done:
     told = f"{count} files are identical with the release (SHA-256), dotfiles included; folders 755, files 644"
-    return _finished(job, Done(told, {"files": count}))
+    return Done(told, {"files": count})
+
+
+def _compare_as_can_be(job: Job) -> Result:
+    """By the shell where the account has one with tools, else by PHP and listings, else by listings and what is read back."""
+    hashed = 0
+    try:
+        if any(way.name.startswith("shell") for way in job.plan.open_ways):
+            return _compared_by_shell(job)
+        hashed = _hashed_beside(job)
+    except (ShellError, HelperError) as fault:
+        job.say(f"no hashes can be had there: {fault.message}")
+    return compare_by_listing(job, hashed=hashed)
+
+
+def _hashed_beside(job: Job) -> int:
+    """How many files PHP there has hashed and found as they should be; 0 where it was not asked. Raises HelperError."""
+    tried = (job.values.get(TRIED) or "").split(",")
+    if not job.account.helper or job.values.get("host.php") in (None, "unknown") or "helper" in tried:
+        return 0
+    # It may run as another user, who can read what is there and change nothing.
+    return compare(job.contents, _hashes_by_helper(job, modes=False))
 
 
 def _finished(job: Job, compared: Result) -> Result:
@@ -271,12 +303,12 @@ def _hashes_by_shell(job: Job) -> dict[str, str]:
     }
 
 
-def _hashes_by_helper(job: Job) -> dict[str, str]:
+def _hashes_by_helper(job: Job, *, modes: bool = True) -> dict[str, str]:
     inside = tree_inside(job)
     hashes: dict[str, str] = {}
     while True:
         after = max(hashes, default="", key=lambda p: p.encode())
-        answer = job.helper().call("hashes", {"folder": 0, "inside": inside, "after": after, "modes": True})
+        answer = job.helper().call("hashes", {"folder": 0, "inside": inside, "after": after, "modes": modes})
         hashes |= answer["hashes"] or {}
         if answer["done"]:
             return hashes

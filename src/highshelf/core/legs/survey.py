@@ -78,7 +78,7 @@ def _php_version(job: Job) -> str:
             if after is None:
                 raise
             job.say(f"{fault.message}; going on by {after.name}: {after.reason}")
-    if job.way.name == "files" and job.account.helper:
+    if job.way.name in ("files", "panel") and job.account.helper:
         return _php_by_files(job)
     shell = job.shell() if job.way.name.startswith("shell") else None
     ran = shell.run("php -r 'echo PHP_VERSION;'") if shell is not None else None

@@ -16,6 +16,8 @@ HOST_BYTES_PER_SECOND, FETCH_TRIPS = 5_000_000.0, 20
 FETCH_PIECE_SECONDS = 2.0
 # Round trips: of logging in again and a command; of the helper's upload, first word and three calls.
 SHELL_TRIPS, HELPER_TRIPS, STREAM_TRIPS = 10, 24, 8
+# The panel: signing in, two pages and two forms; then listings and a sample, since it hashes nothing.
+PANEL_TRIPS = 60
 # Opening, writing, closing over SFTP; over FTP, in a row, the line, TLS on it, the store with its end.
 SFTP_TRIPS_A_FILE, FTP_TRIPS_A_FILE, FTPS_TRIPS_A_FILE = 3, 2, 3
 SFTP_LANES, FTP_LANES = 48, 8
@@ -57,7 +59,7 @@ def seconds_of(way: str, *, up_bytes: int, files: int, kind: str, line: Line, co
         # Piece by piece, each with a question of its own.
         pieces = 2 + up_bytes / HOST_BYTES_PER_SECOND / FETCH_PIECE_SECONDS
         sent = up_bytes / HOST_BYTES_PER_SECOND + pieces * 2 * line.rtt
-    trips = HELPER_TRIPS if way.startswith("helper") else SHELL_TRIPS
+    trips = PANEL_TRIPS if way == "panel" else HELPER_TRIPS if way.startswith("helper") else SHELL_TRIPS
     # What is unpacked while it comes is done with when the last of it is here.
     unpacking = 0 if way == "helper-tar" else files * UNPACK_SECONDS_A_FILE
     return sent + trips * line.rtt + unpacking + hashed

@@ -9,6 +9,7 @@ from highshelf.core.errors import (
     HighShelfError,
     IdentityError,
     LoginRefusedError,
+    PanelError,
     ShellError,
     SpaceError,
     TransferError,
@@ -20,7 +21,7 @@ from highshelf.core.ports import Values
 
 NOW, TRIED = "place.way", "place.tried"
 # What another way may get round. A full disk or a refused login stands in every way's path.
-MAY_BE_THE_WAY = (ShellError, HelperError, IdentityError, TransferError)
+MAY_BE_THE_WAY = (ShellError, HelperError, PanelError, IdentityError, TransferError)
 NEVER_THE_WAY = (SpaceError, LoginRefusedError, FingerprintError, UnreachableError, CancelledError)
 
 

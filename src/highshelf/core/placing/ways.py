@@ -3,9 +3,10 @@
 Rules:
 1. A stream into the shell's tar, in the smallest form that is packed and that the host can unpack, comes first.
 2. Then the archive as a file, unpacked by the shell; then by PHP through the helper, where what it makes is the login's own.
-3. File by file is always open, and slow; it comes after all others, because nobody on the host compares hashes then.
-4. Among those of the shell, and those of the helper, the quickest comes first, as estimated from sizes and what is known of the line.
-5. A way that fails on the host gives place to the next one of the list: the plan holds them all.
+3. Then the panel's own upload and unpacking, where its primer knows how.
+4. File by file is always open, and slow; it comes after all others, because nobody on the host compares hashes then.
+5. Among those of the shell, and those of the helper, the quickest comes first, as estimated from sizes and what is known of the line.
+6. A way that fails on the host gives place to the next one of the list: the plan holds them all.
 """
 
 from __future__ import annotations
@@ -27,6 +28,7 @@ WayName = Literal[
     "helper-fetch",
     "helper-tar",
     "helper",
+    "panel",
     "files",
 ]
 WAYS: tuple[WayName, ...] = get_args(WayName)
@@ -60,6 +62,8 @@ class Way:
             )
         if self.by_helper:
             return "bring the archive over, put a small unpacking script beside it, open it in the browser, remove both"
+        if self.name == "panel":
+            return "bring the archive over in the panel's file pages, unpack it there, remove the archive"
         if self.name == "files":
             return "unpack the archive at home and bring every file over, hidden ones too"
         if self.name == "shell-fetch":
@@ -82,6 +86,7 @@ class Ground:
         same_user, zip_there, zlib_there: whether PHP there runs as the login's user, has ZipArchive, has zlib; None when no survey told.
         files, unpacked_bytes: of the release.
         published: the address at which the very archive was fetched, "" for one that was brought.
+        panel: the title of the panel that takes an archive and unpacks it, "" when none is known to.
         kind, connections, line: of the account's transfer login; 0 connections when it is not known how many it allows.
     """
 
@@ -96,6 +101,7 @@ class Ground:
     files: int = 0
     unpacked_bytes: int = 0
     published: str = ""
+    panel: str = ""
     kind: str = "sftp"
     connections: int = 0
     line: Line = field(default_factory=Line)
@@ -122,9 +128,11 @@ def open_ways(ground: Ground) -> list[Way]:
         found.append(Way("shell-php", "zip", "the account has a shell with PHP"))
     if ground.helper and ground.same_user is not False:
         found += _by_helper(ground)
+    if ground.panel:
+        found.append(Way("panel", "zip", f"the panel ({ground.panel}) takes the archive and unpacks it"))
     timed = [replace(way, seconds=_seconds(way, ground)) for way in found]
     # Where there is a shell, nothing of ours has to be put into what the web serves.
-    timed.sort(key=lambda way: (way.by_helper, way.seconds))
+    timed.sort(key=lambda way: (way.name == "panel", way.by_helper, way.seconds))
     by_files = Way("files", "zip", _why_by_files(ground))
     return [*timed, replace(by_files, seconds=_seconds(by_files, ground))]
 

@@ -17,11 +17,12 @@ class NameRule(Strict):
 
 
 class PanelStep(Strict):
-    """One step of a task; exactly one of `open`, `fill`, `expect`, `names` is its kind.
+    """One step of a task; exactly one of `open`, `fill`, `attach`, `expect`, `names` is its kind.
 
     open: address below the panel's, with {values}.
     fill: label or name of a field -> text with {values}; `press` is the label of the button.
     tick: every box of this name or label in the form is ticked, or those listed in `only`.
+    attach: label or name of the field that takes the task's file; `press` as with `fill`, and `fill` may stand beside it.
     expect: address the panel must have led to, with {values}.
     names: link pattern such as /databases/{name}; the names found are the task's result.
     """
@@ -31,6 +32,7 @@ class PanelStep(Strict):
     press: str | None = None
     tick: str | None = None
     only: list[str] = []
+    attach: str | None = None
     expect: str | None = None
     names: str | None = None
 
@@ -46,6 +48,11 @@ class PanelPrimer(Strict):
     database_name: NameRule = NameRule()
     user_name: NameRule = NameRule()
     tasks: dict[str, list[PanelStep]]
+
+    @property
+    def unpacks(self) -> bool:
+        """Whether the panel takes an archive and unpacks it."""
+        return "upload" in self.tasks and "unpack" in self.tasks
 
 
 class LoginChange(Strict):
@@ -86,5 +93,6 @@ class ApplicationPrimer(Strict):
 
 
 # Beside these a panel may have `sites` (the names of its websites) and `create-site` (with {site.name}, {site.label},
-# the part before the first dot, {site.domain}, the rest, and {site.folder}).
+# the part before the first dot, {site.domain}, the rest, and {site.folder}); `upload` (a file into {file.folder}, as the transfer
+# login sees it, without a slash before it) and `unpack` ({file.name} in {file.folder}, into that folder).
 TASKS = ("sign-in", "databases", "users", "create-database", "create-user", "attach", "drop-database", "drop-user")

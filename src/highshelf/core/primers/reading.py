@@ -118,10 +118,13 @@ def _meaning(primer: PanelPrimer | ApplicationPrimer, lines: dict[tuple[Any, ...
             yield _line(lines, ("tasks",)), f"tasks: lacks {name}"
     for name, steps in primer.tasks.items():
         for index, step in enumerate(steps):
-            kinds = [k for k in ("open", "fill", "expect", "names") if getattr(step, k) is not None]
+            kinds = [k for k in ("open", "fill", "attach", "expect", "names") if getattr(step, k) is not None]
+            if kinds == ["fill", "attach"]:
+                # A form with a file in it may have other fields too.
+                continue
             if len(kinds) != 1:
                 at = _line(lines, ("tasks", name, index))
                 yield (
                     at,
-                    f"tasks.{name}.{index}: must have exactly one of open, fill, expect, names, and has {', '.join(kinds) or 'none'}",
+                    f"tasks.{name}.{index}: must have exactly one of open, fill, attach, expect, names, and has {', '.join(kinds) or 'none'}",
                 )

@@ -10,11 +10,13 @@ from __future__ import annotations
 
 import json
 import re
+import secrets
 import socket
 import ssl
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from http.cookiejar import Cookie
+from itertools import chain
 from types import TracebackType
 from urllib.parse import urljoin, urlsplit
 
@@ -23,9 +25,11 @@ import httpx
 from highshelf.core.errors import FetchError
 from highshelf.core.origins import Origins, origin_of
 from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.ports import CancelToken, FileField, Progress
 
 MAX_REDIRECTS = 12
 MAX_BYTES = 8 << 20
+FILE_BLOCK = 64 << 10
 AGENT = "HighShelf/0.1 (installation by the site's administrator)"
 
 
@@ -57,6 +61,27 @@ class HttpFetch:
     def post(self, url: str, fields: Sequence[tuple[str, str]], *, multipart: bool = False) -> Snapshot:
         content, kind = _multipart(fields) if multipart else (_urlencoded(fields), "application/x-www-form-urlencoded")
         return self._follow("POST", url, content, {"Content-Type": kind})
+
+    def send_file(
+        self,
+        url: str,
+        fields: Sequence[tuple[str, str]],
+        file: FileField,
+        *,
+        progress: Progress | None = None,
+        cancel: CancelToken | None = None,
+    ) -> Snapshot:
+        """Raises FetchError as `get` does, or when the form is to be sent once more elsewhere; CancelledError."""
+        head, tail, kind = _around_file(fields, file)
+        size = len(head) + file.size_bytes + len(tail)
+        content = chain([head], _blocks(file, progress, cancel), [tail])
+        response = self._send("POST", url, content, {"Content-Type": kind, "Content-Length": str(size)})
+        target = response.headers.get("location")
+        if response.status_code in (301, 302, 303) and target is not None:
+            return self.get(urljoin(url, target))
+        if response.status_code in (307, 308):
+            raise FetchError(f"{_where(url)} wants the file sent to another address", hint="look at the page by hand")
+        return _snapshot(url, response)
 
     def send_json(self, url: str, body: bytes, headers: Mapping[str, str]) -> tuple[int, Mapping[str, str], bytes]:
         """One POST, no redirects: for the helper. Returns status, headers, body."""
@@ -93,7 +118,9 @@ class HttpFetch:
                 method, content, headers = "GET", None, {}
         raise FetchError(f"{url} leads in a circle", hint="look at the address with a browser")
 
-    def _send(self, method: str, url: str, content: bytes | None, headers: Mapping[str, str]) -> httpx.Response:
+    def _send(
+        self, method: str, url: str, content: bytes | Iterable[bytes] | None, headers: Mapping[str, str]
+    ) -> httpx.Response:
         self._origins.check(url)
         url = urlsplit(url)._replace(fragment="").geturl()
         request = self._client.build_request(method, url, content=content, headers=dict(headers))
@@ -193,11 +220,32 @@ def _urlencoded(fields: Sequence[tuple[str, str]]) -> bytes:
 
 
 def _multipart(fields: Sequence[tuple[str, str]]) -> tuple[bytes, str]:
-    import secrets
-
     boundary = "hs" + secrets.token_hex(16)
-    parts = [f'--{boundary}\r\nContent-Disposition: form-data; name="{_quoted(n)}"\r\n\r\n{v}\r\n' for n, v in fields]
-    return ("".join(parts) + f"--{boundary}--\r\n").encode(), f"multipart/form-data; boundary={boundary}"
+    return (_parts(boundary, fields) + f"--{boundary}--\r\n").encode(), f"multipart/form-data; boundary={boundary}"
+
+
+def _parts(boundary: str, fields: Sequence[tuple[str, str]]) -> str:
+    told = 'Content-Disposition: form-data; name="'
+    return "".join(f'--{boundary}\r\n{told}{_quoted(n)}"\r\n\r\n{v}\r\n' for n, v in fields)
+
+
+def _around_file(fields: Sequence[tuple[str, str]], file: FileField) -> tuple[bytes, bytes, str]:
+    """What comes before the file's bytes, what comes after them, and the kind of it all."""
+    boundary = "hs" + secrets.token_hex(16)
+    told = f'Content-Disposition: form-data; name="{_quoted(file.field)}"; filename="{_quoted(file.name)}"'
+    head = f"{_parts(boundary, fields)}--{boundary}\r\n{told}\r\nContent-Type: application/octet-stream\r\n\r\n"
+    return head.encode(), f"\r\n--{boundary}--\r\n".encode(), f"multipart/form-data; boundary={boundary}"
+
+
+def _blocks(file: FileField, progress: Progress | None, cancel: CancelToken | None) -> Iterator[bytes]:
+    done = 0
+    while done < file.size_bytes and (block := file.content.read(min(FILE_BLOCK, file.size_bytes - done))):
+        if cancel is not None:
+            cancel.check()
+        yield block
+        done += len(block)
+        if progress is not None:
+            progress(done)
 
 
 def _quoted(name: str) -> str:

@@ -10,15 +10,25 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from typing import Literal
-from urllib.parse import unquote, urljoin, urlsplit
+from dataclasses import dataclass, replace
+from typing import BinaryIO, Literal
+from urllib.parse import quote, unquote, urljoin, urlsplit
 
 from highshelf.core.errors import InputError, PanelError
-from highshelf.core.pages.forms import filled, find_form
+from highshelf.core.pages.forms import filled, find_form, is_called
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
-from highshelf.core.ports import Fetch
+from highshelf.core.ports import CancelToken, Fetch, FileField, Progress
 from highshelf.core.primers.models import PanelPrimer, PanelStep
+
+
+@dataclass(frozen=True)
+class Sending:
+    """The file that a task brings, and whom to tell how far it is."""
+
+    file: FileField
+    progress: Progress | None
+    cancel: CancelToken | None
 
 
 class FormPanel:
@@ -62,6 +72,23 @@ class FormPanel:
     def drop_user(self, user: str) -> None:
         self._task("drop-user", {"user.whole": user})
 
+    def send_file(
+        self,
+        folder: str,
+        name: str,
+        content: BinaryIO,
+        size_bytes: int,
+        *,
+        progress: Progress | None = None,
+        cancel: CancelToken | None = None,
+    ) -> None:
+        """Bring a file into a folder, as the transfer login sees it. Raises PanelError, FetchError, CancelledError."""
+        file = FileField("", name, content, size_bytes)
+        self._task("upload", _file_values(folder, name), Sending(file, progress, cancel))
+
+    def unpack(self, folder: str, name: str) -> None:
+        self._task("unpack", _file_values(folder, name))
+
     def sites(self) -> list[str]:
         """Names of the websites beside the first. Raises PanelError when the primer does not know how."""
         return self._task("sites", {})
@@ -91,13 +118,14 @@ class FormPanel:
             )
         return whole
 
-    def _task(self, task: str, values: Mapping[str, str]) -> list[str]:
+    def _task(self, task: str, values: Mapping[str, str], sending: Sending | None = None) -> list[str]:
         if task not in self._primer.tasks:
             hint = "make it by hand in the panel, or add the task to the primer"
             raise PanelError(f"the primer {self._primer.name} does not say how ({task})", hint=hint)
         if not self._inside and task != "sign-in":
             self._task("sign-in", self._door)
             self._inside = True
+        values = {"panel.login": self._door["panel.login"], **values}
         page: Page | None = None
         for step in self._primer.tasks[task]:
             if step.open is not None:
@@ -107,11 +135,13 @@ class FormPanel:
             elif step.expect is not None:
                 self._expect(self._need(page, task), step.expect, values, task)
             else:
-                page = self._send(self._need(page, task), step, values, task)
+                page = self._send(self._need(page, task), step, values, task, sending)
         return []
 
     def _look(self, path: str, values: Mapping[str, str]) -> Page:
-        return read(self._fetch.get(urljoin(self._address, _filled(path, values).lstrip("/"))))
+        # A folder's name may have in it what means something else in an address.
+        quoted = {name: quote(text) for name, text in values.items()}
+        return read(self._fetch.get(urljoin(self._address, _filled(path, quoted).lstrip("/"))))
 
     def _need(self, page: Page | None, task: str) -> Page:
         if page is None:
@@ -133,8 +163,9 @@ class FormPanel:
             task=task,
         )
 
-    def _send(self, page: Page, step: PanelStep, values: Mapping[str, str], task: str) -> Page:
-        form, button = find_form(page, list(step.fill or {}), _filled(step.press, values) if step.press else None)
+    def _send(self, page: Page, step: PanelStep, values: Mapping[str, str], task: str, sending: Sending | None) -> Page:
+        named = [*(step.fill or {}), *([step.attach] if step.attach else [])]
+        form, button = find_form(page, named, _filled(step.press, values) if step.press else None)
         if form is None:
             said = "; ".join(page.complaints()[:2])
             raise PanelError(
@@ -148,7 +179,16 @@ class FormPanel:
             fields = filled(form, button, texts, tick=step.tick, only=step.only)
         except InputError as fault:
             raise PanelError(f"the panel refuses ({task}): {fault.message}", hint=fault.hint, task=task) from None
+        if step.attach and sending is not None:
+            field = next(f.name for f in form.fields if is_called(f, step.attach))
+            file = replace(sending.file, field=field)
+            shown = self._fetch.send_file(form.action, fields, file, progress=sending.progress, cancel=sending.cancel)
+            return read(shown)
         return read(self._fetch.post(form.action, fields, multipart=form.multipart))
+
+
+def _file_values(folder: str, name: str) -> dict[str, str]:
+    return {"file.folder": folder.strip("/"), "file.name": name}
 
 
 def _filled(text: str, values: Mapping[str, str]) -> str:

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, FastAPI, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from highshelf.practice.panel import host_pages
+from highshelf.practice.panel import file_pages, host_pages
 from highshelf.practice.panel.databases import COLLATIONS, PRIVILEGES, Refusal
 from highshelf.practice.panel.desk import COOKIE, AtDesk, Desk, Here, Sure, Text, Unwelcome, Visit, attempt
 
@@ -20,6 +20,7 @@ def create_panel(settings: dict[str, Any]) -> FastAPI:
     panel.state.desk = Desk(settings)
     panel.include_router(router)
     panel.include_router(host_pages.router)
+    panel.include_router(file_pages.router)
     panel.add_exception_handler(Unwelcome, to_the_door)
     return panel
 

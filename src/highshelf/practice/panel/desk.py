@@ -11,6 +11,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from highshelf.practice.faults import PracticeError
 from highshelf.practice.panel.databases import Databases, Refusal
+from highshelf.practice.panel.files import Files
 from highshelf.practice.panel.pages import render
 from highshelf.practice.panel.postgresql import PostgresqlDatabases
 from highshelf.practice.panel.switches import Switches
@@ -41,6 +42,9 @@ class Desk:
     def websites(self, visit: Visit) -> Websites:
         facts = self.settings["customers"][visit.number]
         return Websites(facts, Path(self.settings["sites"]), Path(self.settings["apache_pid"]))
+
+    def files(self, visit: Visit) -> Files:
+        return Files(self.settings["customers"][visit.number], self.settings["upload_limit_bytes"])
 
     def postgresql(self, visit: Visit) -> PostgresqlDatabases:
         facts = self.settings

@@ -16,7 +16,7 @@ label { display: block; margin: .7rem 0 .15rem } label.tick { display: inline-bl
 </style></head><body>
 <header><strong>{{ title }}</strong>{% if customer %}
 <a href="/overview">Overview</a> <a href="/databases">Databases</a> <a href="/database-users">Database users</a> <a href="/websites">Websites</a>
-<a href="/postgresql">PostgreSQL</a> <a href="/php">PHP</a>
+<a href="/files">Files</a> <a href="/postgresql">PostgreSQL</a> <a href="/php">PHP</a>
 <form method="post" action="/leave"><input type="hidden" name="proof" value="{{ proof }}"><button>Leave</button></form>
 {% endif %}</header>
 <main><h1>{{ heading }}</h1>
@@ -86,6 +86,20 @@ PAGES = {
 <label for="s">Subdomain</label><input id="s" name="label" value="{{ label }}"> .{{ domain }}
 <label for="f">Folder</label><input id="f" name="folder" value="{{ folder }}">
 <p><button>Create the website</button></p></form>{% endblock %}""",
+    "files": """{% extends "base" %}{% block body %}
+<table><tr><th>Name</th><th>Bytes</th><th></th></tr>
+{% if above is not none %}<tr><td><a href="/files?folder={{ above|urlencode }}">one folder up</a></td><td></td><td></td></tr>{% endif %}
+{% for name, path, inside, size in rows %}<tr><td>
+{% if inside %}<a href="/files?folder={{ path|urlencode }}">{{ name }}</a>{% else %}{{ name }}{% endif %}</td>
+<td>{{ "" if inside else size }}</td><td>{% if name.endswith(".zip") %}<form method="post" action="/files/unpack">"""
+    + TOKEN
+    + """<input type="hidden" name="folder" value="{{ folder }}"><input type="hidden" name="name" value="{{ name }}">
+<button>Unpack {{ name }}</button></form>{% endif %}</td></tr>{% endfor %}</table>
+<h2>Bring a file</h2><form method="post" action="/files/send" enctype="multipart/form-data">"""
+    + TOKEN
+    + """<input type="hidden" name="folder" value="{{ folder }}">
+<label for="f">File (up to {{ most }} MB)</label><input id="f" type="file" name="file">
+<p><button>Bring it here</button></p></form>{% endblock %}""",
     "postgresql": """{% extends "base" %}{% block body %}
 {% if names %}<table><tr><th>Database and user</th><th></th></tr>{% for n in names %}<tr><td>{{ n }}</td><td>
 <form method="post" action="/postgresql/{{ n }}/drop">"""
