@@ -297,7 +297,7 @@ def test_an_installation_is_compared_with_its_release_later(
     assert clean.leftovers() == []
 
 
-@pytest.mark.parametrize(("key", "at"), [("ferry", "/ledger"), ("choir", "/"), ("seeds", "/ledger")])
+@pytest.mark.parametrize(("key", "at"), [("choir", "/ledger"), ("choir", "/"), ("seeds", "/ledger")])
 def test_the_address_shows_the_web_folder_and_the_rest_is_not_served(
     clean: Hosting, service: Service, account: Callable[..., str], tmp_path: Path, key: str, at: str
 ) -> None:
@@ -325,10 +325,69 @@ def test_the_address_shows_the_web_folder_and_the_rest_is_not_served(
         content = (root / path).read_text()
         assert content[:40] not in fetch.get(address + path).html, path
     fetch.close()
-    # Nobody undoes what is kept: it goes by hand.
+    remove_what_came(clean, key, before)
+
+
+@pytest.mark.parametrize("at", ["/ledger", "/"], ids=["one-link", "a-link-for-every-name"])
+def test_links_show_the_web_folder_of_what_stands_beside_the_document_root(
+    clean: Hosting, service: Service, account: Callable[..., str], tmp_path: Path, at: str
+) -> None:
+    """As above; where the shell's login makes links and the web server follows them."""
+    name, home, before = account("ferry"), clean.home("ferry"), clean.picture("ferry")["tree"]
+    with service.client as client:
+        client.release_check_in(build_archive(tmp_path))
+        assert client.account_check(name).state == "done"
+        plan = client.plan_make(PlanNew(account=name, release="seedledger", at=at))
+        assert any("www shows what lies in seedledger/public, by links" in a.what for a in plan.acts) or at != "/"
+        job = client.job_start(plan.id, keep=True)
+        service.wait(job.id)
+        acts = {a.name: a for a in client.job_show(job.id).acts if a.leg == "place"}
+        assert acts["swap"].state == "done" and "links to seedledger/public" in acts["swap"].told
+    shown = clean.root("ferry") / at.strip("/")
+    if at == "/":
+        assert (shown / "index.php").is_symlink() and not shown.is_symlink()
+        assert (shown / "index.php").resolve() == home / "seedledger/public/index.php"
+    else:
+        assert shown.is_symlink() and shown.resolve() == home / "seedledger/public"
+    assert (home / "seedledger/config/settings.sample.php").is_file() and not (home / "www/config").exists()
+    address = clean.customer("ferry")["address"] + at.strip("/") + ("/" if at != "/" else "")
+    with HttpFetch(Origins.of(address), address=address, reach=clean.customer("ferry")["reach"]) as fetch:
+        page = fetch.get(address)
+        assert page.status == 200 and "Setting up" in page.html and "/public/" not in page.html
+        asset = next(p for p in (home / "seedledger/public/assets").rglob("*") if p.is_file())
+        assert fetch.get(address + str(asset.relative_to(home / "seedledger/public"))).html == asset.read_text()
+        for path in ("config/settings.sample.php", "bin/ledger", "README.md"):
+            kept_back = (home / "seedledger" / path).read_text()
+            assert kept_back[:40] not in fetch.get(address + path).html, path
+    remove_what_came(clean, "ferry", before)
+
+
+def test_what_links_show_is_taken_back_as_a_whole(
+    clean: Hosting, service: Service, account: Callable[..., str], tmp_path: Path
+) -> None:
+    name, before = account("ferry"), clean.picture("ferry")
+    with service.client as client:
+        client.release_check_in(build_archive(tmp_path))
+        assert client.account_check(name).state == "done"
+        for at in ("/", "/ledger"):
+            plan = client.plan_make(PlanNew(account=name, release="seedledger", at=at))
+            (clean.home("ferry") / "seedledger").mkdir()
+            taken = service.wait(client.job_start(plan.id).id)
+            assert taken.state == "failed" and taken.error is not None
+            assert "seedledger is there since the plan was made" in taken.error["message"]
+            (clean.home("ferry") / "seedledger").rmdir()
+            job = client.job_start(client.plan_make(PlanNew(account=name, release="seedledger", at=at)).id)
+            until(lambda job=job: "swap" in {a.name for a in client.job_show(job.id).acts}, "no swap")  # type: ignore[misc]
+            client.job_cancel(job.id)
+            assert service.wait(job.id).state in ("cancelled", "failed")
+            assert clean.picture("ferry") == before and clean.leftovers() == []
+
+
+def remove_what_came(clean: Hosting, key: str, before: dict[str, object]) -> None:
+    """Nobody undoes what is kept: it goes by hand."""
     for path in sorted(clean.home(key).rglob("*"), reverse=True):
         if str(path.relative_to(clean.home(key))) not in before:
-            path.rmdir() if path.is_dir() else path.unlink()
+            path.rmdir() if path.is_dir() and not path.is_symlink() else path.unlink()
     assert clean.leftovers() == []
 
 

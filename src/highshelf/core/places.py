@@ -21,12 +21,19 @@ class Place:
         folder: below the root, without slashes at either end; "" is the root itself.
         address: the installation's address, ending in `/`.
         web: the folder of the release that the address shows, "" when it shows the release's root.
+        apart: where the release's root stands when the address shows its web folder by links, "" when it stands at the target.
     """
 
     root: str
     folder: str
     address: str
     web: str = ""
+    apart: str = ""
+
+    @property
+    def base(self) -> str:
+        """Where the release's own files stand, as the transfer login sees it."""
+        return self.apart or self.target
 
     @property
     def target(self) -> str:

@@ -30,7 +30,8 @@ class Plan:
     `licence` is the filed licence key that the job takes, by its id.
     `ways` are all that are open, the chosen one first: the next takes the place of one that fails.
     `php` is PHP's version there when a recent check saw that the chosen way is open to it, "" to ask again.
-    `web` is the folder of the release that the address will show, by rules of ours, "" when it shows the release's root.
+    `web` is the folder of the release that the address will show, by links or rules of ours, "" when it shows the release's root.
+    `apart` is where the release's root will stand when the address shows its web folder by links.
     `shown` says that the account's last check saw the address show the document root. Both are believed until `seen_until`
     (seconds since 1970), and looked at again by a job that begins later.
     `published` is where the archive can be fetched by anybody, "" when that is not known.
@@ -66,6 +67,7 @@ class Plan:
     shown: bool = False
     seen_until: float = 0.0
     published: str = ""
+    apart: str = ""
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -119,6 +121,7 @@ def planned_acts(
     installers: list[str],
     aside: Sequence[str] = (),
     web: str = "",
+    apart: str = "",
 ) -> tuple[PlannedAct, ...]:
     """The acts of an install job in practice's order, each with how to do it by hand."""
     megabytes = size_text(size_bytes)
@@ -134,9 +137,21 @@ def planned_acts(
             way.by_hand,
         ),
         PlannedAct("place", *_compared(way)),
-        PlannedAct("place", f"swap the files into {target}", f"move everything, dotfiles included, into {target}"),
+        PlannedAct(
+            "place",
+            f"swap the files into {apart or target}",
+            f"move everything, dotfiles included, into {apart or target}",
+        ),
     ]
-    if web:
+    if apart:
+        acts.append(
+            PlannedAct(
+                "place",
+                f"{target} shows what lies in {apart}/{web}, by links: the rest of the release is out of the web's reach",
+                f"`ln -s` from {target} to {apart}/{web}, or let the panel point the site at that folder",
+            )
+        )
+    elif web:
         acts.append(
             PlannedAct(
                 "place",

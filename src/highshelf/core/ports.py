@@ -68,6 +68,7 @@ class Capabilities:
     """What a way to the files can do; probed, not assumed.
 
     `parallel`: one connection takes many calls at once, from threads. `bulk`: `bulk` is quicker than as many calls.
+    `links`: symbolic links can be made.
     """
 
     atomic_replace: bool
@@ -76,6 +77,7 @@ class Capabilities:
     encrypted: bool
     parallel: bool = False
     bulk: bool = False
+    links: bool = False
 
 
 @dataclass(frozen=True)
@@ -158,6 +160,10 @@ class HostFiles(Protocol):
     def remove(self, path: str) -> None: ...
     def make_folder(self, path: str) -> None: ...
     def remove_folder(self, path: str) -> None: ...
+    def link(self, path: str, to: str) -> None:
+        """A symbolic link at a path; `to` is as the link will say it, from the folder that it stands in."""
+        ...
+
     def chmod(self, path: str, mode: int) -> None: ...
     def bulk(self, orders: Sequence[Order]) -> list[HighShelfError | None]:
         """Do them one after the other; what was refused comes back in its place and holds up none behind it."""

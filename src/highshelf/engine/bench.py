@@ -135,7 +135,7 @@ class Workbench:
         self._release = release
         self.findings = findings_of(release)
         folder = self.plan.place.strip("/")
-        self.place = Place(self.account.root, folder, self.plan.address, self.plan.web)
+        self.place = Place(self.account.root, folder, self.plan.address, self.plan.web, self.plan.apart)
         self.primer = drivers.application_primer(self.plan.primer) if self.plan.primer else None
         self.values = store.values(job_id)
         self.journal = store.journal(job_id)
@@ -298,7 +298,7 @@ class Workbench:
             version=self._release.version,
             address=self.place.address,
             login_address=facts["door"],
-            target=self.place.target,
+            target=self.place.base,
             admin_name=self.values.get("admin.name") or "",
             database=self.values.get("database.name") or "" if self.plan.database != "none" else "",
             database_user=self.values.get("database.user") or "" if self.plan.database != "none" else "",

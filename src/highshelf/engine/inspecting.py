@@ -50,9 +50,11 @@ class Inspector:
                 raise TargetError(
                     f"{row.target} is not there any more", hint="was it removed by hand, or moved to another place?"
                 )
-            seen = self._seen(ground, row.target, plan["place"].strip("/"), contents, read=read)
+            seen = self._seen(
+                ground, row.target, posixpath.relpath(row.target or ".", account.root or "."), contents, read=read
+            )
         configured = (self._store.values(row.job_id).get("configuration.files") or "").split("\n")
-        ours = [RULES_FILE] if plan.get("web") else []
+        ours = [RULES_FILE] if plan.get("web") and not plan.get("apart") else []
         found = inspect(contents, findings_of(release), seen, configured, ours)
         told = {
             "at": now().isoformat(),

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import posixpath
+import re
 import threading
 import time
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import UTC, timedelta
+from itertools import chain, count
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -23,7 +26,7 @@ from highshelf.core.placing.estimate import Line
 from highshelf.core.placing.swapping import IfThere, tree_of
 from highshelf.core.placing.target import Target, describe_target, look_at
 from highshelf.core.placing.ways import Ground, ordered_ways
-from highshelf.core.placing.web import RULES_FILE, leads
+from highshelf.core.placing.web import brought, leads, links
 from highshelf.core.plan import Plan, planned_acts
 from highshelf.core.ports import HostFiles, Shell
 from highshelf.core.primers.models import ApplicationPrimer
@@ -50,6 +53,7 @@ class _Seen:
     tools: set[str]
     beside: bool
     rtt_seconds: float | None = None
+    names_beside: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -134,7 +138,12 @@ class Planner:
                 raise TargetError(f"the document root {account.root} is not there", hint=hint)
             target = look(connected.files, place, wish)
             beside = can_hold_beside(connected.files, account.root)
-            seen = _Seen(target, find_tools(connected.shell), beside, _round_trip(connected.files, account.root))
+            names = (
+                frozenset(e.name for e in entries_or_none(connected.files, place.beside_root) or [])
+                if beside
+                else frozenset()
+            )
+            seen = _Seen(target, find_tools(connected.shell), beside, _round_trip(connected.files, account.root), names)
         finally:
             connected.close()
         if not account.fingerprint and connected.fingerprint:
@@ -219,9 +228,12 @@ class Planner:
         application, faulty = self._application_primer(primer, release)
         paths = self._store.shelf.contents(release.sha256).paths()
         row = self._store.get(AccountRow, account_name, "account")
-        web = findings.web_folder if leads(findings.web_folder, paths, row.facts, if_there) else ""
-        brought = frozenset([*paths, *([RULES_FILE] if web else [])])
-        seen = look(account, place, Wish(if_there, release.sha256, brought))
+        linked = links(findings.web_folder, row.facts, if_there)
+        led = linked or leads(findings.web_folder, paths, row.facts, if_there)
+        web = findings.web_folder if led else ""
+        comes = frozenset(brought(paths, web, apart=linked))
+        seen = look(account, place, Wish(if_there, release.sha256, comes))
+        apart = _free_beside(place, release.name, seen.names_beside) if linked else ""
         kind = _database_kind(database, findings, application)
         ways = ordered_ways(self._ways(release, account, seen, row), way)
         chosen = ways[0]
@@ -249,6 +261,7 @@ class Planner:
             if_there=if_there,
             php=_known_php(row),
             web=web,
+            apart=apart,
             shown=(row.facts.get("site.root"), row.facts.get("site.address")) == (account.root, account.address),
             seen_until=_seen_until(row),
             published=_published(release),
@@ -264,6 +277,7 @@ class Planner:
                 installers=findings.installer_entries(),
                 aside=[p for p in seen.target.swap.aside if p not in seen.target.placeholders],
                 web=web,
+                apart=apart,
             ),
             warnings=tuple(warnings),
             settings=open_settings,
@@ -378,6 +392,13 @@ def _of_web_folder(findings: Findings, web: str, place: Place) -> list[str]:
         f"the application's address will be {place.address}{findings.web_folder}/. Where the account's check finds that .htaccess and "
         "rewriting work, High Shelf leads the address into it; or let the panel point the site at that folder"
     ]
+
+
+def _free_beside(place: Place, application: str, taken: Collection[str]) -> str:
+    """A folder beside the document root that is not there yet, called as the application is."""
+    name = re.sub(r"[^a-z0-9]+", "-", application.lower()).strip("-") or "application"
+    free = next(n for n in chain([name], (f"{name}-{i}" for i in count(2))) if n not in taken)
+    return posixpath.join(place.beside_root, free)
 
 
 def _published(release: ReleaseRow) -> str:

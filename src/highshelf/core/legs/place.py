@@ -203,8 +203,13 @@ def _unpack_slice(job: Job) -> Result:
     return Done(f"unpacked through the helper ({answer['all']} entries)")
 
 
+def rules_wanted(job: Job) -> bool:
+    """Whether rules of ours lead into the web folder; links need none."""
+    return bool(job.plan.web) and not job.plan.apart
+
+
 def _compare(job: Job) -> Result:
-    if job.plan.web:
+    if rules_wanted(job):
         # Ours, of a try that was cut off behind the comparison.
         take_file_away(job, posixpath.join(unpacked_tree(job), RULES_FILE))
     if job.way.name in ("files", "panel"):
@@ -249,7 +254,7 @@ def _hashed_beside(job: Job) -> int:
 
 def _finished(job: Job, compared: Result) -> Result:
     """What is wanted beside the release's own files and modes, once these are seen to be right."""
-    if isinstance(compared, Done) and job.plan.web:
+    if isinstance(compared, Done) and rules_wanted(job):
         job.files().write(posixpath.join(unpacked_tree(job), RULES_FILE), rules(job.plan.web), 0o644)
     return _with_executables(job, compared)
 

@@ -13,7 +13,7 @@ from highshelf.core.legs.trees import clear_leftovers, entries_or_none
 from highshelf.core.placing.falling_back import next_way
 from highshelf.core.placing.swapping import tree_of
 from highshelf.core.placing.target import Target, look_at
-from highshelf.core.placing.web import RULES_FILE
+from highshelf.core.placing.web import brought
 from highshelf.core.ports import HELPER_TRACES
 from highshelf.core.prove.root import prove_root
 
@@ -35,7 +35,7 @@ def look_at_target(job: Job, *, with_root: bool = True) -> Target:
         place,
         lambda path: entries_or_none(files, path),
         files.read,
-        tree_of([*job.contents.paths(), *([RULES_FILE] if job.plan.web else [])]),
+        tree_of(brought(job.contents.paths(), job.plan.web, apart=bool(job.plan.apart))),
         job.plan.if_there,
         own=own,
     )
@@ -45,6 +45,8 @@ def look_at_target(job: Job, *, with_root: bool = True) -> Target:
         )
     if target.fingerprint != job.plan.fingerprint:
         raise TargetError(f"{place.target} changed since the plan was made", hint="make a new plan and look at it")
+    if place.apart and files.stat(place.apart) is not None:
+        raise TargetError(f"{place.apart} is there since the plan was made", hint="make a new plan and look at it")
     return target
 
 

@@ -23,6 +23,7 @@ from highshelf.core.legs.survey import look_at_target
 from highshelf.core.legs.trees import entries_or_none, holding_folder, kept_folder, remove_tree, unpacked_tree
 from highshelf.core.placing.inspecting import is_configuration
 from highshelf.core.placing.target import Target
+from highshelf.core.placing.web import brought
 from highshelf.core.ports import Entry
 
 # PHP's own log, settings that applications write for it, and rules for the web server.
@@ -39,6 +40,8 @@ def swap(job: Job) -> Result:
         # The holding folder stands beside or in the document root: that is there.
         facts = _settled(job, look_at_target(job, with_root=False))
         job.journal.intend("place", "swap", facts)
+    if place.apart:
+        _stand_apart(job, facts)
     if facts["whole"]:
         _swap_whole(job, facts, fresh=fresh)
         told = f"swapped into {place.target} in one move"
@@ -46,6 +49,8 @@ def swap(job: Job) -> Result:
         _step_aside(job, facts)
         _come_in(job, facts)
         told = f"swapped into {place.target}: {len(facts['come'])} entries, the front page last"
+    if place.apart:
+        told += f"; they are links to {place.apart}/{place.web}"
     if facts["kept"]:
         told += f"; {_count(facts)} that stood there wait in {facts['kept']}"
     return Done(told, facts)
@@ -85,10 +90,39 @@ def _missing_parents(job: Job) -> list[str]:
     return [p for p in paths if job.files().stat(p) is None]
 
 
+def _stand_apart(job: Job, facts: dict[str, Any]) -> None:
+    """The release comes to stand beside the document root; the links that will show its web folder wait in the holding folder."""
+    files, place, shown = job.files(), job.place, posixpath.join(job.place.apart, job.place.web)
+    if facts.get("linked"):
+        return
+    if files.stat(place.apart) is None:
+        files.rename(unpacked_tree(job), place.apart)
+    front = _front(job)
+    make_if_missing(job, front)
+    if facts["whole"]:
+        wanted = {posixpath.basename(place.target): posixpath.relpath(shown, posixpath.dirname(place.target))}
+    else:
+        wanted = {n: posixpath.relpath(posixpath.join(shown, n), place.target) for n in facts["come"]}
+    for name, to in wanted.items():
+        if files.stat(posixpath.join(front, name)) is None:
+            files.link(posixpath.join(front, name), to)
+    facts["linked"] = True
+    job.journal.keep("place", "swap", facts)
+
+
+def _front(job: Job) -> str:
+    return posixpath.join(holding_folder(job), "front")
+
+
+def _source(job: Job) -> str:
+    """What comes to the target: the release's root, or the folder with links."""
+    return _front(job) if job.place.apart else unpacked_tree(job)
+
+
 def _swap_whole(job: Job, facts: dict[str, Any], *, fresh: bool) -> None:
     """One move. `fresh`: the target was looked at a moment ago, and nothing of ours can have moved yet."""
     files, place = job.files(), job.place
-    source = unpacked_tree(job)
+    source = posixpath.join(_front(job), posixpath.basename(place.target)) if place.apart else unpacked_tree(job)
     for parent in facts["made"]:
         make_if_missing(job, parent)
     if facts["old_whole"] and files.stat(source) is not None:
@@ -139,7 +173,7 @@ def _make_way(job: Job, base: str, below: str) -> None:
 
 
 def _come_in(job: Job, facts: dict[str, Any]) -> None:
-    files, target, source = job.files(), job.place.target, unpacked_tree(job)
+    files, target, source = job.files(), job.place.target, _source(job)
     waiting: dict[str, set[str]] = {}
     for path in facts["come"]:
         folder, name = posixpath.split(path)
@@ -162,8 +196,17 @@ def unswap(job: Job, facts: dict[str, Any]) -> None:
     else:
         _take_out(job, facts)
         _put_back(job, facts)
+    if job.place.apart:
+        _take_apart_out(job)
     if facts.get("kept"):
         remove_tree(job, facts["kept"])
+
+
+def _take_apart_out(job: Job) -> None:
+    """What stands beside the document root goes back, when it came from the holding folder at all."""
+    files = job.files()
+    if files.stat(unpacked_tree(job)) is None and files.stat(job.place.apart) is not None:
+        files.rename(job.place.apart, _free(job, posixpath.join(holding_folder(job), "apart")))
 
 
 def _take_whole_out(job: Job, facts: dict[str, Any]) -> None:
@@ -196,7 +239,7 @@ def _take_out(job: Job, facts: dict[str, Any]) -> None:
     waiting: dict[str, set[str]] = {}
     for folder in sorted(facts["before"], key=lambda f: -f.count("/") - bool(f)):
         stays = set(facts["before"][folder]) - away[folder]
-        source = posixpath.join(unpacked_tree(job), folder).rstrip("/")
+        source = posixpath.join(_source(job), folder).rstrip("/")
         waiting[folder] = {e.name for e in entries_or_none(files, source) or []}
         for entry in entries_or_none(files, posixpath.join(target, folder).rstrip("/")) or []:
             path = posixpath.join(folder, entry.name)
@@ -227,7 +270,8 @@ def _is_a_page(job: Job, entry: Entry, path: str) -> bool:
 def _explained(job: Job, path: str) -> bool:
     """Whether the application may have made it: somebody else's upload in the same folder is not ours to take out."""
     known = (job.values.get("configuration.files") or "").split("\n")
-    made = [*job.contents.top_names(), *job.findings.writable, *known, *MADE_BY_PHP]
+    came = brought(job.contents.paths(), job.plan.web, apart=bool(job.plan.apart))
+    made = [*{p.split("/", 1)[0] for p in came}, *job.findings.writable, *known, *MADE_BY_PHP]
     return is_configuration(path) or any(
         path == m.rstrip("/") or path.startswith(m.rstrip("/") + "/") for m in made if m
     )

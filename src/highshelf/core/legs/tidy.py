@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import posixpath
 import secrets
+from collections.abc import Iterable
 from typing import Any
 
 from highshelf.core.errors import ProofError, TransferError
@@ -47,12 +48,12 @@ def installer_aside(job: Job) -> Result:
         moves = {
             e: f"installer-{i}-{tail}"
             for i, e in enumerate(tops)
-            if files.stat(posixpath.join(job.place.target, e)) is not None
+            if files.stat(posixpath.join(job.place.base, e)) is not None
         }
         facts = {"moves": moves, "before": works(job)}
         job.journal.intend("tidy", "installer-aside", facts)
     for entry, name in facts["moves"].items():
-        inside, aside = posixpath.join(job.place.target, entry), posixpath.join(holding_folder(job), name)
+        inside, aside = posixpath.join(job.place.base, entry), posixpath.join(holding_folder(job), name)
         if files.stat(aside) is None:
             files.rename(inside, aside)
     moved = ", ".join(facts["moves"])
@@ -65,7 +66,7 @@ def installer_back(job: Job, facts: dict[str, Any]) -> None:
     """Put the installer back where it was, as long as it is kept."""
     files = job.files()
     for entry, name in facts["moves"].items():
-        inside, aside = posixpath.join(job.place.target, entry), posixpath.join(holding_folder(job), name)
+        inside, aside = posixpath.join(job.place.base, entry), posixpath.join(holding_folder(job), name)
         if (
             files.stat(aside) is not None
             and files.stat(inside) is None
@@ -100,12 +101,23 @@ def remove_installer(job: Job) -> Result:
             remove_tree(job, path)
         elif entry is not None:
             job.files().remove(path)
+    _remove_dangling(job, facts["moves"])
     return Done("installer removed", {"removed": list(facts["moves"])})
+
+
+def _remove_dangling(job: Job, removed: Iterable[str]) -> None:
+    """What showed an installer by a link of its own shows nothing any more."""
+    for entry in removed:
+        folder, name = posixpath.split(entry)
+        shown = posixpath.join(job.place.target, name)
+        there = job.files().stat(shown) if job.place.apart and folder == job.place.web else None
+        if there is not None and there.kind == "link":
+            job.files().remove(shown)
 
 
 def tighten(job: Job) -> Result:
     """Give configuration files the tightest mode with which the front page still works."""
-    files, target = job.files(), job.place.target
+    files, target = job.files(), job.place.base
     known = job.contents.paths()
     made = {p: m for p, m in _listing(job, "", LOOK_DEPTH).items() if p not in known}
     named = job.primer.configuration if job.primer else []
@@ -132,7 +144,7 @@ def tighten(job: Job) -> Result:
 def _listing(job: Job, inside: str, depth: int) -> dict[str, int | None]:
     """Files below the target with their modes, `depth` folders deep; folders full of the release's own files are skipped."""
     found: dict[str, int | None] = {}
-    for entry in entries_or_none(job.files(), posixpath.join(job.place.target, inside)) or []:
+    for entry in entries_or_none(job.files(), posixpath.join(job.place.base, inside)) or []:
         path = posixpath.join(inside, entry.name)
         if entry.kind == "file":
             found[path] = entry.mode

@@ -1,16 +1,18 @@
 """A release whose web folder lies below its root: the place's address shows that folder, and the rest of it is not served.
 
 Rules:
-1. Where the account's last check saw rules and rewriting in `.htaccess` at work, a file of ours above the web folder leads every address
+1. Where the last check saw links at work, and something can stand beside the document root, the release stands there as a whole, and the
+   address shows its web folder by links: one, where nothing stands at the place, else one for every name in the web folder.
+2. Else, where the account's last check saw rules and rewriting in `.htaccess` at work, a file of ours above the web folder leads every address
    into it. Where it did not, the release stands as it is, and the plan says what is served.
-2. A release that brings an `.htaccess` of its own up there knows better; and beside somebody else's files nothing is led away.
-3. If rewriting is switched off later, the server refuses every address there: nothing of the rest is shown.
+3. A release that brings an `.htaccess` of its own up there knows better; and beside somebody else's files nothing is led away.
+4. If rewriting is switched off later, the server refuses every address there: nothing of the rest is shown.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from typing import Any
 
 from highshelf.core.placing.furniture import FURNITURE
@@ -26,6 +28,24 @@ def leads(web_folder: str, paths: Collection[str], facts: Mapping[str, Any], if_
     """
     works = facts.get("web.htaccess") == "honoured" and facts.get("web.rewriting") is True
     return bool(web_folder) and works and RULES_FILE not in paths and if_there not in ("beside", "merge")
+
+
+def links(web_folder: str, facts: Mapping[str, Any], if_there: str) -> bool:
+    """Whether links will show the web folder, and the release's root stands outside what is served. Arguments as of `leads`."""
+    confined = bool(facts.get("php.basedir"))
+    return bool(web_folder) and facts.get("web.links") is True and not confined and if_there == ""
+
+
+def brought(paths: Iterable[str], web_folder: str, *, apart: bool) -> list[str]:
+    """What comes to the target itself: the release's files with our rules, or the names of links.
+
+    Args:
+        web_folder: what the address will show, "" for the release's root; apart: by links.
+    """
+    if not apart:
+        return [*paths, *([RULES_FILE] if web_folder else [])]
+    inside = web_folder + "/"
+    return sorted({p.removeprefix(inside).split("/", 1)[0] for p in paths if p.startswith(inside)})
 
 
 def rules(web_folder: str) -> bytes:

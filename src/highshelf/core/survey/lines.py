@@ -35,6 +35,7 @@ TOPICS: dict[str, tuple[str, str]] = {
     "web.server": ("Web server", "Software"),
     "web.htaccess": ("Web server", ".htaccess"),
     "web.rewriting": ("Web server", "Rewriting"),
+    "web.links": ("Web server", "Links out of the root"),
     "web.user_ini": ("Web server", ".user.ini"),
     "php.version": ("PHP", "Version"),
     "php.handler": ("PHP", "Runs by"),

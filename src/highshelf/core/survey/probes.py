@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import posixpath
 import secrets
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 
 from highshelf.core.errors import LineDroppedError, MissingFileError, TransferError
 from highshelf.core.ports import HostFiles
@@ -67,6 +68,23 @@ class OwnFolder:
     def __exit__(self, *_: object) -> None:
         remove_ours(self._ground.files(), self.probe.folder)
         self._ground.gone(self.probe.folder)
+
+
+@contextmanager
+def file_beside(ground: Ground, root: str, word: str) -> Iterator[str]:
+    """The path of a file of ours with a word in it beside a document root, gone at the end; "" without a root."""
+    if not root:
+        yield ""
+        return
+    files = ground.files()
+    path = posixpath.join(posixpath.dirname(root.rstrip("/")), f"hs-{secrets.token_hex(12)}.txt")
+    ground.outstanding(path)
+    try:
+        files.write(path, word.encode(), 0o644)
+        yield path
+    finally:
+        remove_ours(files, path)
+        ground.gone(path)
 
 
 def remove_ours(files: HostFiles, path: str) -> None:

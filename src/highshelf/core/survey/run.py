@@ -17,7 +17,7 @@ from highshelf.core.ports import HostFiles, Shell
 from highshelf.core.survey import judge, neighbours, php, site, web
 from highshelf.core.survey.ground import Ground
 from highshelf.core.survey.lines import Survey
-from highshelf.core.survey.probes import OwnFolder, can_hold_beside, tell_refused
+from highshelf.core.survey.probes import OwnFolder, can_hold_beside, file_beside, tell_refused
 from highshelf.core.survey.roots import MOST_PROOFS, Shown, guess_roots, listing_of, show_test
 from highshelf.core.survey.shell import ask_shell, path_seen, self_by_curl, tell_shell
 from highshelf.core.survey.transfer import tell_transfer
@@ -135,6 +135,8 @@ def _at_the_site(ground: Ground, survey: Survey, root: str, shell: Shell | None)
     neighbours.tell_neighbours(survey, neighbours.find_neighbours(files, root))
     with OwnFolder(ground, root) as probe:
         web.tell_htaccess(survey, files, fetch, probe)
+        with file_beside(ground, root if beside and files.capabilities.links else "", probe.word) as path:
+            web.tell_links(survey, files, fetch, probe, path)
         if shell is not None:
             seen = path_seen(shell, probe.folder, "real.txt")
             if seen:

@@ -5,13 +5,13 @@ from __future__ import annotations
 import posixpath
 from dataclasses import dataclass
 
-from highshelf.core.errors import HighShelfError
+from highshelf.core.errors import HighShelfError, TransferError
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.ports import Fetch, HostFiles
 from highshelf.core.survey.lines import Survey
 
 HOW = "web: tried with a folder of our own"
-TOPICS = ("web.server", "web.htaccess", "web.rewriting", "web.user_ini")
+TOPICS = ("web.server", "web.htaccess", "web.rewriting", "web.links", "web.user_ini")
 COLOUR = "#1b4f72"
 
 
@@ -62,6 +62,27 @@ def tell_htaccess(survey: Survey, files: HostFiles, fetch: Fetch, probe: Probe) 
             text += ", and shown to visitors"
         survey.say("web.htaccess", text, HOW, "heed", "ignored")
     survey.say("web.rewriting", "works" if works else "does not work", HOW, "fine" if works else "heed", works)
+
+
+def tell_links(survey: Survey, files: HostFiles, fetch: Fetch, probe: Probe, beside: str) -> None:
+    """Whether the web server follows a link of ours out of the document root.
+
+    Args:
+        beside: path of a file with the probe's word beside the document root, "" when none can be put there.
+    """
+    if not files.capabilities.links or not beside:
+        why = "nothing can be put beside the document root" if files.capabilities.links else "this login makes no links"
+        survey.say("web.links", f"cannot be used: {why}", HOW, data=False)
+        return
+    path = probe.path("linked.txt")
+    try:
+        files.link(path, posixpath.relpath(beside, probe.folder))
+        seen = _get(fetch, probe.address + "linked.txt")
+    except TransferError as fault:
+        survey.say("web.links", f"cannot be made: {fault.message}", HOW, data=False)
+        return
+    followed = seen is not None and seen.html.strip() == probe.word
+    survey.say("web.links", "are followed" if followed else "are not followed", HOW, data=followed)
 
 
 def _get(fetch: Fetch, url: str) -> Snapshot | None:

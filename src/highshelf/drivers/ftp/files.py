@@ -374,6 +374,10 @@ class FtpFiles:
     def remove_folder(self, path: str) -> None:
         self._on("removing", path, lambda: self._ftp.rmd(_wire(path)))
 
+    def link(self, path: str, to: str) -> None:
+        """Raises TransferError: no RFC has a command for it."""
+        raise TransferError(f"linking {path}: FTP makes no links", hint="use a login over SFTP")
+
     def chmod(self, path: str, mode: int) -> None:
         try:
             self._on("changing modes of", path, lambda: self._ftp.sendcmd(f"SITE CHMOD {mode:o} {_wire(path)}"))

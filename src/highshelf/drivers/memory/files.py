@@ -114,6 +114,9 @@ class MemoryFiles:
             raise TransferError(f"the folder {path} is not empty")
         del self._folders[_norm(path)]
 
+    def link(self, path: str, to: str) -> None:
+        raise TransferError(f"linking {path}: nothing here can be a link")
+
     def chmod(self, path: str, mode: int) -> None:
         path = _norm(path)
         if path in self._files:
