@@ -32,6 +32,7 @@ class Plan:
     `php` is PHP's version there when a recent check saw that the chosen way is open to it, "" to ask again.
     `web` is the folder of the release that the address will show, by links or rules of ours, "" when it shows the release's root.
     `apart` is where the release's root will stand when the address shows its web folder by links.
+    `packages` is the least version of the package manager of PHP projects that is to bring what the release names, "" without.
     `shown` says that the account's last check saw the address show the document root. Both are believed until `seen_until`
     (seconds since 1970), and looked at again by a job that begins later.
     `published` is where the archive can be fetched by anybody, "" when that is not known.
@@ -68,6 +69,7 @@ class Plan:
     seen_until: float = 0.0
     published: str = ""
     apart: str = ""
+    packages: str = ""
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -110,6 +112,13 @@ def _compared(way: Way) -> tuple[str, str]:
     return "compare every file's SHA-256 with the release, folders 755 and files 644", "sha256sum -c, chmod"
 
 
+def _packages(least: str) -> list[PlannedAct]:
+    if not least:
+        return []
+    what = f"let the package manager of PHP there (composer {least} or newer) bring what the release names"
+    return [PlannedAct("place", what, "log in by SSH, `composer install --no-dev` in the release's folder")]
+
+
 def planned_acts(
     *,
     target: str,
@@ -122,6 +131,7 @@ def planned_acts(
     aside: Sequence[str] = (),
     web: str = "",
     apart: str = "",
+    packages: str = "",
 ) -> tuple[PlannedAct, ...]:
     """The acts of an install job in practice's order, each with how to do it by hand."""
     megabytes = size_text(size_bytes)
@@ -137,6 +147,7 @@ def planned_acts(
             way.by_hand,
         ),
         PlannedAct("place", *_compared(way)),
+        *_packages(packages),
         PlannedAct(
             "place",
             f"swap the files into {apart or target}",

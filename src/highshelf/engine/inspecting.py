@@ -55,7 +55,7 @@ class Inspector:
             )
         configured = (self._store.values(row.job_id).get("configuration.files") or "").split("\n")
         ours = [RULES_FILE] if plan.get("web") and not plan.get("apart") else []
-        found = inspect(contents, findings_of(release), seen, configured, ours)
+        found = inspect(contents, findings_of(release), seen, configured, ours, packages=bool(plan.get("packages")))
         told = {
             "at": now().isoformat(),
             "same": found.same,

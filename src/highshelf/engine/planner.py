@@ -23,6 +23,7 @@ from highshelf.core.errors import (
 from highshelf.core.legs.trees import entries_or_none
 from highshelf.core.places import Place, place_at
 from highshelf.core.placing.estimate import Line
+from highshelf.core.placing.packages import AUTOLOAD, are_missing
 from highshelf.core.placing.swapping import IfThere, tree_of
 from highshelf.core.placing.target import Target, describe_target, look_at
 from highshelf.core.placing.ways import Ground, ordered_ways
@@ -42,7 +43,7 @@ from highshelf.store.licences import is_free, licences_for
 from highshelf.store.store import Store, new_id
 from highshelf.store.tables import AccountRow, PlanRow, ReleaseRow, now
 
-TOOLS = ("unzip", "tar", "php", "sha256sum", "xz", "zstd", "gzip", "bzip2", "curl", "wget")
+TOOLS = ("unzip", "tar", "php", "sha256sum", "xz", "zstd", "gzip", "bzip2", "curl", "wget", "composer")
 
 
 @dataclass(frozen=True)
@@ -231,8 +232,10 @@ class Planner:
         linked = links(findings.web_folder, row.facts, if_there)
         led = linked or leads(findings.web_folder, paths, row.facts, if_there)
         web = findings.web_folder if led else ""
-        comes = frozenset(brought(paths, web, apart=linked))
+        packages = _packages(application, paths)
+        comes = frozenset(brought(paths, web, apart=linked, packages=packages))
         seen = look(account, place, Wish(if_there, release.sha256, comes))
+        _check_packages(packages, seen.tools)
         apart = _free_beside(place, release.name, seen.names_beside) if linked else ""
         kind = _database_kind(database, findings, application)
         ways = ordered_ways(self._ways(release, account, seen, row), way)
@@ -243,6 +246,11 @@ class Planner:
         warnings += _of_what_is_there(seen, if_there, row.facts)
         warnings += _red(match(findings, row.facts, unpacked_bytes=release.unpacked_bytes, database=kind))
         warnings += _of_web_folder(findings, web, place)
+        if are_missing(paths) and not packages:
+            warnings.append(
+                "the release names packages (composer.lock) and does not bring them (vendor/): a primer with `packages` lets the "
+                "package manager of PHP bring them, on accounts whose shell has it"
+            )
         warnings += [f"the primer {name} has faults and was not looked at: `highshelf primer check`" for name in faulty]
         licence, told = self._licence(release, account.name, settings)
         warnings += told
@@ -262,6 +270,7 @@ class Planner:
             php=_known_php(row),
             web=web,
             apart=apart,
+            packages=packages,
             shown=(row.facts.get("site.root"), row.facts.get("site.address")) == (account.root, account.address),
             seen_until=_seen_until(row),
             published=_published(release),
@@ -278,6 +287,7 @@ class Planner:
                 aside=[p for p in seen.target.swap.aside if p not in seen.target.placeholders],
                 web=web,
                 apart=apart,
+                packages=packages,
             ),
             warnings=tuple(warnings),
             settings=open_settings,
@@ -392,6 +402,22 @@ def _of_web_folder(findings: Findings, web: str, place: Place) -> list[str]:
         f"the application's address will be {place.address}{findings.web_folder}/. Where the account's check finds that .htaccess and "
         "rewriting work, High Shelf leads the address into it; or let the panel point the site at that folder"
     ]
+
+
+def _packages(primer: ApplicationPrimer | None, paths: Collection[str]) -> str:
+    """The least version of the package manager that is wanted; "" when the primer does not say, or the release brings them."""
+    wanted = primer.packages if primer is not None else None
+    return wanted.at_least if wanted is not None and AUTOLOAD not in paths else ""
+
+
+def _check_packages(wanted: str, tools: Collection[str]) -> None:
+    """Raises TargetError where nobody can bring the packages."""
+    if wanted and "composer" not in tools:
+        has = "the account's shell does not have it" if tools else "the account has no shell"
+        raise TargetError(
+            f"the release does not bring its packages, the package manager of PHP has to (composer {wanted} or newer), and {has}",
+            hint="take a release that brings them (with vendor/ in it), or an account with a shell that has composer",
+        )
 
 
 def _free_beside(place: Place, application: str, taken: Collection[str]) -> str:

@@ -18,6 +18,7 @@ from highshelf.core.legs.carrying import PART, carry_archive, carry_files, carry
 from highshelf.core.legs.fetching_there import carry_by_helper, carry_fetched, end_fetching
 from highshelf.core.legs.following import carry_followed, unpack_rest
 from highshelf.core.legs.job import Act, Done, Job, More, Result
+from highshelf.core.legs.packages import bring_packages, end_packages
 from highshelf.core.legs.swapping import DENY, swap, unswap
 from highshelf.core.legs.trees import (
     HASH_OF_ALL,
@@ -336,6 +337,7 @@ ACTS = (
     Act("carry", _to("carry"), lambda job, _: end_fetching(job)),
     Act("unpack", _to("unpack")),
     Act("identity", _to("identity")),
+    Act("packages", bring_packages, end_packages),
     Act("swap", swap, unswap),
     Act("drop-archive", drop_archive),
 )

@@ -35,7 +35,7 @@ def look_at_target(job: Job, *, with_root: bool = True) -> Target:
         place,
         lambda path: entries_or_none(files, path),
         files.read,
-        tree_of(brought(job.contents.paths(), job.plan.web, apart=bool(job.plan.apart))),
+        tree_of(what_comes(job)),
         job.plan.if_there,
         own=own,
     )
@@ -48,6 +48,12 @@ def look_at_target(job: Job, *, with_root: bool = True) -> Target:
     if place.apart and files.stat(place.apart) is not None:
         raise TargetError(f"{place.apart} is there since the plan was made", hint="make a new plan and look at it")
     return target
+
+
+def what_comes(job: Job) -> list[str]:
+    """The paths below the target that the job brings there."""
+    plan = job.plan
+    return brought(job.contents.paths(), plan.web, apart=bool(plan.apart), packages=plan.packages)
 
 
 def survey(job: Job) -> Result:

@@ -19,11 +19,10 @@ from typing import Any
 
 from highshelf.core.errors import MissingFileError
 from highshelf.core.legs.job import Done, Job, Result
-from highshelf.core.legs.survey import look_at_target
+from highshelf.core.legs.survey import look_at_target, what_comes
 from highshelf.core.legs.trees import entries_or_none, holding_folder, kept_folder, remove_tree, unpacked_tree
 from highshelf.core.placing.inspecting import is_configuration
 from highshelf.core.placing.target import Target
-from highshelf.core.placing.web import brought
 from highshelf.core.ports import Entry
 
 # PHP's own log, settings that applications write for it, and rules for the web server.
@@ -270,8 +269,7 @@ def _is_a_page(job: Job, entry: Entry, path: str) -> bool:
 def _explained(job: Job, path: str) -> bool:
     """Whether the application may have made it: somebody else's upload in the same folder is not ours to take out."""
     known = (job.values.get("configuration.files") or "").split("\n")
-    came = brought(job.contents.paths(), job.plan.web, apart=bool(job.plan.apart))
-    made = [*{p.split("/", 1)[0] for p in came}, *job.findings.writable, *known, *MADE_BY_PHP]
+    made = [*{p.split("/", 1)[0] for p in what_comes(job)}, *job.findings.writable, *known, *MADE_BY_PHP]
     return is_configuration(path) or any(
         path == m.rstrip("/") or path.startswith(m.rstrip("/") + "/") for m in made if m
     )

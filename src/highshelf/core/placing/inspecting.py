@@ -9,12 +9,14 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from highshelf.core.placing.furniture import FURNITURE, OURS, PLACEHOLDERS
+from highshelf.core.placing.packages import BROUGHT
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.findings import Findings
 
 # A line for each file is of no use when somebody uploaded ten thousand pictures: what the release has no folder for is told as one.
 OWN_DATA, OWN_CONFIG, TIDIED, HOSTS = "the application's own data", "its configuration", "tidied away", "the host's own"
 BY_US = "put there with it, leads into the web folder"
+BY_PACKAGES = "brought by the package manager of PHP"
 CONFIGURATION = re.compile(
     r"^(\.?[\w-]*(config|settings|configuration|local)[\w.-]*\.(php|inc|ya?ml|ini|json|xml)|\.env)$", re.I
 )
@@ -61,12 +63,19 @@ class Inspection:
 
 
 def inspect(
-    contents: Contents, findings: Findings, seen: Seen, configured: Collection[str] = (), ours: Collection[str] = ()
+    contents: Contents,
+    findings: Findings,
+    seen: Seen,
+    configured: Collection[str] = (),
+    ours: Collection[str] = (),
+    *,
+    packages: bool = False,
 ) -> Inspection:
     """Compare.
 
     Args:
         configured: configuration files that the installation is known to have; ours: what High Shelf put there.
+        packages: whether the package manager of PHP brought some when it was installed.
     """
     wanted = contents.paths()
     changed, unread, same = [], 0, 0
@@ -82,9 +91,10 @@ def inspect(
             changed.append(Difference(path, OWN_CONFIG if path in configured or is_configuration(path) else ""))
     tidied = [*findings.installer_entries(), *findings.readmes]
     missing = [Difference(p, TIDIED if _under(p, tidied) else "") for p in sorted(set(wanted) - set(seen.sizes))]
-    extra = [
-        Difference(d.path, BY_US, d.count) if d.path in ours else d for d in _extra(wanted, findings, seen, configured)
-    ]
+    extra = _extra(wanted, findings, seen, configured)
+    extra = [Difference(d.path, BY_US, d.count) if d.path in ours else d for d in extra]
+    if packages:
+        extra = [Difference(d.path, BY_PACKAGES, d.count) if _under(d.path, [BROUGHT]) else d for d in extra]
     return Inspection(seen.how, same, unread, tuple(changed), tuple(missing), tuple(extra))
 
 

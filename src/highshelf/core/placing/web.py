@@ -16,6 +16,7 @@ from collections.abc import Collection, Iterable, Mapping
 from typing import Any
 
 from highshelf.core.placing.furniture import FURNITURE
+from highshelf.core.placing.packages import AUTOLOAD
 
 RULES_FILE = ".htaccess"
 
@@ -36,14 +37,15 @@ def links(web_folder: str, facts: Mapping[str, Any], if_there: str) -> bool:
     return bool(web_folder) and facts.get("web.links") is True and not confined and if_there == ""
 
 
-def brought(paths: Iterable[str], web_folder: str, *, apart: bool) -> list[str]:
+def brought(paths: Iterable[str], web_folder: str, *, apart: bool, packages: str = "") -> list[str]:
     """What comes to the target itself: the release's files with our rules, or the names of links.
 
     Args:
         web_folder: what the address will show, "" for the release's root; apart: by links.
+        packages: as in a plan.
     """
     if not apart:
-        return [*paths, *([RULES_FILE] if web_folder else [])]
+        return [*paths, *([RULES_FILE] if web_folder else []), *([AUTOLOAD] if packages else [])]
     inside = web_folder + "/"
     return sorted({p.removeprefix(inside).split("/", 1)[0] for p in paths if p.startswith(inside)})
 

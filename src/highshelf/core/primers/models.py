@@ -73,6 +73,17 @@ class LoginChange(Strict):
     expect: str | None = None
 
 
+class Packages(Strict):
+    """What the package manager of PHP projects (composer) brings on the host, since the release does not.
+
+    at_least: its version.
+    scripts: whether scripts and plugins of the packages may run, with the customer's rights.
+    """
+
+    at_least: str = Field("2.0", pattern=r"^\d+(\.\d+){0,2}$")
+    scripts: bool = False
+
+
 class ApplicationPrimer(Strict):
     """What an application's archive and pages do not say themselves. Everything but the first three is optional.
 
@@ -89,6 +100,7 @@ class ApplicationPrimer(Strict):
     configuration: list[str] = []
     remove: list[str] = []
     executables: list[str] = []
+    packages: Packages | None = None
     change_login: list[LoginChange] = []
 
 

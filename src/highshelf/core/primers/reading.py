@@ -10,12 +10,21 @@ import yaml
 from pydantic import BaseModel, ValidationError
 
 from highshelf.core.errors import PrimerError
-from highshelf.core.primers.models import TASKS, ApplicationPrimer, LoginChange, NameRule, PanelPrimer, PanelStep
+from highshelf.core.primers.models import (
+    TASKS,
+    ApplicationPrimer,
+    LoginChange,
+    NameRule,
+    Packages,
+    PanelPrimer,
+    PanelStep,
+)
 
 MAX_PRIMER_CHARACTERS = 200_000
 MAX_DEPTH = 20
 # What a fault's place leads into, for proposing the right name.
 INSIDE: dict[str, type[BaseModel]] = {
+    "packages": Packages,
     "change_login": LoginChange,
     "tasks": PanelStep,
     "database_name": NameRule,
