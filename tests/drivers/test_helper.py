@@ -348,6 +348,8 @@ def test_killed_in_the_middle_it_goes_on_where_it_was(bench: Bench) -> None:
             made.writestr(f"n{number:05d}.php", f"<?php // {number}")
     bench.files.write("hold/archive.zip", archive.getvalue())
     failed: list[HelperError] = []
+    # It stands there: only one that was just put there is asked twice.
+    assert bench.helper.call("unpack", {"next": 6000})["all"] == 6000
 
     def work() -> None:
         try:

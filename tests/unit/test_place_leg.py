@@ -184,6 +184,7 @@ def test_the_archive_is_carried_on_from_where_it_was_cut() -> None:
     whole = job.archive("zip").read()
     path = ".hs-hold-01234567/archive.zip"
     files.write(path, whole[:3_000_000])
+    job.journal.keep("place", "carry", {"begun": True})
     act_of("place", "carry").do(job)  # type: ignore[arg-type]
     assert files.read(path, 1 << 30) == whole
     assert any("going on from" in text for text in job.said)

@@ -81,7 +81,7 @@ def carry_archive(job: Job, name: str, *, also: Progress = lambda _: None) -> Re
     path = posixpath.join(holding_folder(job), name)
     with job.pace().reader(job.archive(job.way.archive)) as source:
         size = source.seek(0, 2)
-        there = files.stat(path)
+        there = files.stat(path) if _begun(job) else None
         # Many blocks in flight on one connection may arrive out of order; over FTP what is there is there.
         unsure = UNSURE_BYTES if files.capabilities.parallel else 0
         offset = max(0, min(there.size_bytes, size) - unsure) if there is not None else 0
@@ -126,15 +126,21 @@ def carry_stream(job: Job) -> Result:
         raise command_fault("unpacking as it came failed", ran)
     told = f"{size_text(size)} ({form}) brought over and unpacked in {teller.ended()}"
     seen = (ran.output.split() or [""])[0]
-    return Done(told, {"bytes": size - offset, "size": size, "all": seen, "at": time.time()})
+    return Done(told, {"bytes": size - offset, "size": size, "sum": seen, "at": time.time()})
+
+
+def _begun(job: Job) -> bool:
+    """Whether something may be there already. Written down before the first byte goes: without it there is nothing."""
+    if job.journal.facts("place", "carry").get("begun"):
+        return True
+    job.journal.keep("place", "carry", {"begun": True})
+    return False
 
 
 def _held(job: Job, source: BinaryIO) -> int:
     """How many of the stream's first bytes lie on the host already; what is not the stream's goes."""
     path = posixpath.join(holding_folder(job), PART)
-    if not job.journal.facts("place", "carry").get("begun"):
-        # Written down before the first byte goes: without it there is nothing.
-        job.journal.keep("place", "carry", {"begun": True})
+    if not _begun(job):
         return 0
     there = job.files().stat(path)
     if there is not None and there.size_bytes:

@@ -73,7 +73,7 @@ class Follower(threading.Thread):
 def unpack_rest(job: Job) -> Result:
     """What was not unpacked while it came. Raises HelperError when the archive there is not what was sent."""
     before = _kept(job)
-    facts = before if before.get("done") else _slice(job, job.helper().call)
+    facts = before if before.get("done") else _slice(job, job.helper().call, whole=True)
     count = len(job.contents.files)
     if facts["done"]:
         return Done(f"unpacked through the helper ({facts['files']} files)", {"files": facts["files"]})
@@ -87,15 +87,17 @@ def _kept(job: Job) -> dict[str, Any]:
     return job.journal.facts("place", "unpack")
 
 
-def _slice(job: Job, ask: Any) -> dict[str, Any]:
-    """One request; what came of it is in the journal."""
+def _slice(job: Job, ask: Any, *, whole: bool = False) -> dict[str, Any]:
+    """One request; what came of it is in the journal. `whole`: when it is the last one, all is hashed in the same breath."""
     before = _kept(job)
-    answer = ask("untar", {"next": before.get("next") or {}, "inside": tree_inside(job)})
+    answer = ask("untar", {"next": before.get("next") or {}, "inside": tree_inside(job), "all": whole})
     facts = {
         "next": answer["next"],
         "done": answer["done"],
         "damaged": answer["damaged"],
         "files": before.get("files", 0) + answer["files"],
+        "sum": answer.get("all", ""),
+        "at": time.time(),
     }
     job.journal.keep("place", "unpack", facts)
     return facts

@@ -217,12 +217,13 @@ def _compare(job: Job) -> Result:
         return _finished(job, _compare_as_can_be(job))
     if not job.way.by_helper:
         return _finished(job, _compared_by_shell(job))
-    count = len(job.contents.files) if _all_by_helper(job) else compare(job.contents, _hashes_by_helper(job))
+    alike = _as_it_came(job, "unpack") or _all_by_helper(job)
+    count = len(job.contents.files) if alike else compare(job.contents, _hashes_by_helper(job))
     return _finished(job, _identical(count))
 
 
 def _compared_by_shell(job: Job) -> Done:
-    if _as_it_came(job) or _all_at_once(job):
+    if _as_it_came(job, "carry") or _all_at_once(job):
         return _identical(len(job.contents.files))
     return _identical(compare(job.contents, _hashes_by_shell(job)))
 
@@ -272,10 +273,10 @@ def _with_executables(job: Job, compared: Result) -> Result:
     return Done(f"{compared.told}, but {', '.join(named)} 755", compared.facts)
 
 
-def _as_it_came(job: Job) -> bool:
-    """Whether the command that unpacked the stream, a moment ago, found all as it is in the release."""
-    facts = job.journal.facts("place", "carry")
-    return bool(facts.get("all")) and time.time() - facts["at"] < FRESH_SECONDS and facts["all"] == _hash_of_all(job)
+def _as_it_came(job: Job, act: str) -> bool:
+    """Whether the act that unpacked it, a moment ago, found all as it is in the release."""
+    facts = job.journal.facts("place", act)
+    return bool(facts.get("sum")) and time.time() - facts["at"] < FRESH_SECONDS and facts["sum"] == _hash_of_all(job)
 
 
 def _all_at_once(job: Job) -> bool:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import posixpath
 import time
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from highshelf.core.errors import HelperError, TargetError
@@ -31,15 +32,11 @@ def look_at_target(job: Job, *, with_root: bool = True) -> Target:
     # A holding folder or helper of this very job, left by a step that was cut off, is ours.
     names = [posixpath.basename(p) for p in job.leftovers()]
     own = {n + t for n in names for t in HELPER_TRACES} | {f".hs-hold-{job.id[:8]}"}
-    target = look_at(
-        place,
-        lambda path: entries_or_none(files, path),
-        files.read,
-        tree_of(what_comes(job)),
-        job.plan.if_there,
-        own=own,
-    )
-    if with_root and not target.exists and files.stat(place.root) is None:
+    with ThreadPoolExecutor(1) as beside:
+        # One connection that takes many calls is asked both at once.
+        root = beside.submit(files.stat, place.root) if with_root and files.capabilities.parallel else None
+        target = _look_at(job, own)
+    if with_root and not target.exists and (root.result() if root is not None else files.stat(place.root)) is None:
         raise TargetError(
             f"the document root {place.root} is not there", hint="check its name with `highshelf account check`"
         )
@@ -48,6 +45,18 @@ def look_at_target(job: Job, *, with_root: bool = True) -> Target:
     if place.apart and files.stat(place.apart) is not None:
         raise TargetError(f"{place.apart} is there since the plan was made", hint="make a new plan and look at it")
     return target
+
+
+def _look_at(job: Job, own: Collection[str]) -> Target:
+    files = job.files()
+    return look_at(
+        job.place,
+        lambda path: entries_or_none(files, path),
+        files.read,
+        tree_of(what_comes(job)),
+        job.plan.if_there,
+        own=own,
+    )
 
 
 def what_comes(job: Job) -> list[str]:

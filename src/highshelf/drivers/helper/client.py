@@ -13,6 +13,7 @@ import hashlib
 import hmac
 import json
 import secrets
+import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
 from importlib import resources
@@ -77,9 +78,12 @@ class HostHelper:
         Raises:
             HelperError: the host does not run it, refuses it, or answers without a right signature.
         """
-        name, key = self._placed.get(capability) or self._place(capability)
         text = json.dumps(dict(body)).encode()
+        name, key = self._placed.get(capability, ("", ""))
         try:
+            if not name:
+                name, key = self._place(capability)
+                return self._ask_first(name, key, text)
             return self._ask_with_nonces(name, key, text)
         except HelperError as fault:
             if fault.context.get("status") is None or self._files.stat(f"{self._folder}/{name}") is not None:
@@ -92,7 +96,7 @@ class HostHelper:
             # The host's clock is far ahead: its time is known now, and a new file gets a right end.
             self._remove_one(capability)
             name, key = self._place(capability)
-            return self._ask_with_nonces(name, key, text)
+            return self._ask_first(name, key, text)
 
     def ask(self, capability: str, body: Mapping[str, Any]) -> dict[str, Any]:
         """Ask a helper that answered before, without a word over the transfer login: somebody else may be using that.
@@ -107,6 +111,33 @@ class HostHelper:
             return self._ask(name, key, json.dumps(dict(body)).encode())
         except _Expired:
             raise HelperError("the helper's time is over") from None
+
+    def _ask_first(self, name: str, key: str, text: bytes) -> dict[str, Any]:
+        """Its mode is put right while it is asked for the first time: that takes a round trip, and mostly changes nothing."""
+        faults: list[TransferError] = []
+
+        def put_right() -> None:
+            try:
+                self._files.chmod(f"{self._folder}/{name}", 0o644)
+            except TransferError as fault:
+                faults.append(fault)
+
+        at_once = threading.Thread(target=put_right, name="mode", daemon=True)
+        at_once.start()
+        try:
+            # Nothing else may be said over the transfer login before that is done: what wants a list of nonces, or a look, waits.
+            return self._ask(name, key, text)
+        except (HelperError, _Expired) as fault:
+            at_once.join()
+            # A file that may not be read, or that others may write, is refused in one of these ways.
+            unread = isinstance(fault, HelperError) and fault.context.get("status") in (401, 403, 404, 500)
+            if not unread:
+                raise
+            return self._ask_with_nonces(name, key, text)
+        finally:
+            at_once.join()
+            if faults and not isinstance(faults[0], MissingFileError):
+                raise faults[0]
 
     def _ask_with_nonces(self, name: str, key: str, text: bytes) -> dict[str, Any]:
         try:
@@ -141,7 +172,7 @@ class HostHelper:
         path = f"{self._folder}/{name}"
         self._outstanding(path)
         try:
-            self._files.write(path, self._source(capability, key).encode(), 0o644)
+            self._files.write(path, self._source(capability, key).encode())
         except TransferError:
             # A full disk takes the name and not the content: that goes too. What cannot be removed stays listed.
             with contextlib.suppress(TransferError):

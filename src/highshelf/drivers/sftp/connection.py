@@ -314,6 +314,7 @@ class SftpFiles:
     def __init__(self, ssh: SshConnection) -> None:
         self._ssh = ssh
         self._client: asyncssh.SFTPClient | None = None
+        self._closings: set[asyncio.Future[None]] = set()
 
     @property
     def capabilities(self) -> Capabilities:
@@ -383,13 +384,42 @@ class SftpFiles:
     def entries(self, path: str) -> list[Entry]:
         async def work() -> list[Entry]:
             sftp = await self._sftp()
-            return [
-                _entry(str(n.filename), n.attrs)
-                for n in await sftp.readdir(path or ".")
-                if n.filename not in (".", "..")
-            ]
+            found = [(str(sftp.decode(bytes(n.filename))), n.attrs) for n in await self._names(sftp, path or ".")]  # type: ignore[arg-type]
+            return [_entry(name, attrs) for name, attrs in found if name not in (".", "..")]
 
         return sorted(self._do("listing", path, work()), key=lambda e: e.name)
+
+    async def _names(self, sftp: asyncssh.SFTPClient, path: str) -> list[asyncssh.SFTPName]:
+        """A folder in two round trips: both its names and their end are asked for at once, and nobody waits for the closing.
+
+        asyncssh's own listing takes four, one after the other; of 480 folders each counts.
+        """
+        handler = sftp._handler
+        handle = await handler.opendir(sftp.compose_path(path))
+        found: list[asyncssh.SFTPName] = []
+        ended = False
+        try:
+            while not ended:
+                asked = (handler.readdir(handle), handler.readdir(handle))
+                for answer in await asyncio.gather(*asked, return_exceptions=True):
+                    if isinstance(answer, asyncssh.SFTPEOFError):
+                        ended = True
+                    elif isinstance(answer, BaseException):
+                        raise answer
+                    else:
+                        found += answer[0]
+                        ended = ended or answer[1]
+        finally:
+            closing = asyncio.ensure_future(handler.close(handle))
+            self._closings.add(closing)
+            closing.add_done_callback(self._closed)
+        return found
+
+    def _closed(self, closing: asyncio.Future[None]) -> None:
+        self._closings.discard(closing)
+        if not closing.cancelled():
+            # What it failed with says nothing of the listing; asked for, so that nobody complains of it later.
+            closing.exception()
 
     def stat(self, path: str) -> Entry | None:
         async def work() -> Entry:
