@@ -1,9 +1,10 @@
 """Seconds of placing by each way, over a line of a given delay and rate, beside what the line itself could do.
 
-    .venv/bin/python bench/placing.py [--rtt 40 --rate 20] [--runs 5] [--only stream,helper,...] [--table FILE]
+    .venv/bin/python bench/placing.py [--rtt 40 --rate 20] [--runs 5] [--only stream,helper,...] [--big] [--table FILE]
 
 Run as root. The practice host and the service stand in two network namespaces with bench/link.py between them. The clock runs from the job's
-start until the files are verified and swapped in; `place` is the leg alone. The corpus is bench/corpus.py's. The limit is the release's own
+start until the files are verified and swapped in; `place` is the leg alone. The corpus is bench/corpus.py's; `--big` takes the one of 30,000 files
+and 1 GB, for memory. Memory is what the service and its workers hold at the most over what they held before. The limit is the release's own
 zip, sent as bare bytes over the same line in the same run. `bench/placing_plot.py` draws the figures of --table.
 """
 
@@ -26,11 +27,12 @@ from typing import Any
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 from bench.check_in import Watch, status_bytes
-from bench.corpus import PACKAGES, corpus
+from bench.corpus import PACKAGES, big, corpus
 from bench.link import FAR, NEAR, link
 from tests.releases.third_party import archive
 from tests.support import Hosting, Service, until
 
+from highshelf.drivers.archive.repack import FORMS
 from highshelf.practice import host
 from highshelf.practice.layout import Layout
 from highshelf.schemas.models import PlanNew
@@ -118,26 +120,35 @@ def _name(case: str) -> str:
     return "bench-" + "".join(c if c.isalnum() else "-" for c in case.lower())
 
 
-def timed(folder: Path, layout: Layout, runs: int, only: list[str]) -> dict[str, Any]:
+def timed(folder: Path, layout: Layout, runs: int, only: list[str], *, large: bool = False) -> dict[str, Any]:
     service, hosting = Service(folder / "data"), Hosting(layout)
     service.start()
     found: dict[str, Any] = {}
     try:
-        path = corpus(folder)
+        path = big(folder) if large else corpus(folder)
+        # What is larger than this is not packed as tar.xz (drivers/archive/repack.py).
+        forms_wanted = len(FORMS) - large
         with zipfile.ZipFile(path) as packed:
             files = [m for m in packed.infolist() if not m.is_dir()]
         with service.client as client:
+            assert service.process is not None
+            idle, watch = status_bytes(service.process.pid, "VmRSS"), Watch(service.process.pid)
             began = time.monotonic()
             release = client.release_check_in(path)
             checked_in = time.monotonic() - began
             # Asked seldom: on two cores whoever asks takes from what is measured.
-            until(lambda: len(client.release_show(release.sha256).forms) == 3, "it was never packed", 600, 1.0)
+            until(
+                lambda: len(client.release_show(release.sha256).forms) == forms_wanted, "it was never packed", 1200, 1.0
+            )
             packing = time.monotonic() - began - checked_in
+            watch.stop()
+            packing_bytes = watch.sum - idle
             forms = client.release_show(release.sha256).forms
             limit = statistics.median(bare_seconds(path, layout.host) for _ in range(3))
             found["corpus"] = {
                 "files": len(files), "bytes": sum(f.file_size for f in files), "zip": path.stat().st_size,
                 "forms": forms, "limit_seconds": limit, "check_in_seconds": checked_in, "packing_seconds": packing,
+                "packing_memory_bytes": packing_bytes,
             }  # fmt: skip
             shelf = service.data / "shelf" / release.sha256
             for case, (key, _, options, hidden) in CASES.items():
@@ -168,6 +179,7 @@ def main() -> None:
     parser.add_argument("--rtt", type=float, default=40, help="round trip, milliseconds; 0 is loopback")
     parser.add_argument("--rate", type=float, default=20, help="megabits a second")
     parser.add_argument("--only", default="", help="cases, separated by semicolons; all when left out")
+    parser.add_argument("--big", action="store_true", help="30,000 files, 1 GB")
     parser.add_argument("--table", type=Path, help="write the figures there as JSON too")
     parser.add_argument("--step", default="", help=argparse.SUPPRESS)
     options = parser.parse_args()
@@ -179,7 +191,7 @@ def main() -> None:
     elif options.step == "time":
         only = [c for c in options.only.split(";") if c]
         with tempfile.TemporaryDirectory() as folder:
-            print(json.dumps(timed(Path(folder), layout, options.runs, only)))
+            print(json.dumps(timed(Path(folder), layout, options.runs, only, large=options.big)))
     else:
         found = _measured(layout, options)
         found["corpus"] |= {"rtt": options.rtt, "rate": options.rate}
@@ -190,6 +202,7 @@ def main() -> None:
 
 def _measured(layout: Layout, options: argparse.Namespace) -> dict[str, Any]:
     own = [sys.executable, __file__, "--rtt", str(options.rtt), "--runs", str(options.runs), "--only", options.only]
+    own += ["--big"] if options.big else []
     # Fetched outside the namespaces, where there is no way to the package mirrors.
     for package in PACKAGES:
         archive(package)
@@ -217,7 +230,8 @@ def _show(found: dict[str, Any], options: argparse.Namespace) -> None:
         f"{corpus_facts['files']} files, {corpus_facts['bytes'] / 1e6:.1f} MB, zip {corpus_facts['zip'] / 1e6:.1f} MB, {forms}"
     )
     print(
-        f"checked in {corpus_facts['check_in_seconds']:.1f} s, packed for hosts in {corpus_facts['packing_seconds']:.1f} s more"
+        f"checked in {corpus_facts['check_in_seconds']:.1f} s, packed for hosts in {corpus_facts['packing_seconds']:.1f} s more, "
+        f"with {corpus_facts['packing_memory_bytes'] / 1e6:.0f} MB over idle"
     )
     print(f"{line}; the zip's own bytes take {limit:.2f} s")
     print(f"{'way':<26}{'job s':>8}{'ratio':>7}{'place s':>9}{'ratio':>7}{'verify':>8}{'+MB':>7}{'cpu s/MB':>10}")

@@ -28,6 +28,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from highshelf.core.account import Transfer
+from highshelf.core.legs import slicing
 from highshelf.drivers.archive.check_in import check_in
 from highshelf.drivers.archive.repack import FORMS, repack_apart
 from highshelf.engine import steps as steps_module
@@ -59,10 +60,12 @@ class Setting:
     way: str
     server: str = ""
     kind: Transfer = "ftps"
+    # Each connection is held to a few hundred kB a second there: an archive goes over in slices.
+    slow: bool = False
 
     @property
     def name(self) -> str:
-        return f"{self.server or 'practice'}-{self.kind}-{self.key}-{self.way}"
+        return f"{self.server or 'practice'}-{self.kind}-{self.key}-{self.way}{'-slow' if self.slow else ''}"
 
 
 SETTINGS = (
@@ -75,6 +78,9 @@ SETTINGS = (
     Setting("choir", "files"),
     Setting("choir", "helper"),
     Setting("choir", "helper-tar"),
+    Setting("choir", "helper", slow=True),
+    Setting("choir", "helper-tar", slow=True),
+    Setting("choir", "panel"),
     Setting("yard", "files", kind="ftp"),
     *(Setting("choir", way, "vsftpd", kind) for kind in ("ftp", "ftps", "ftps-implicit") for way in ("files", "helper-tar")),
     *(Setting("ferry", way, "pure-ftpd", kind) for kind in ("ftp", "ftps") for way in ("files", "helper-tar")),
@@ -109,6 +115,8 @@ def steps_on(folder: Path) -> tuple[Store, Steps]:
 def work(folder: Path, job: str) -> None:
     """The survey and the placing of a job, as the engine would call them."""
     steps_module.PAUSE_SECONDS = 0.3
+    # The release is small: what is a lot of it is soon over.
+    slicing.SETTLE_SECONDS, slicing.WATCH_SECONDS, slicing.WORTH_SECONDS = 0.2, 0.5, 1.0
     _, steps = steps_on(folder)
     for leg in ("survey", "place"):
         while (move := steps.step(job, leg)["move"]) == "advance":
@@ -244,6 +252,10 @@ def run_seed(seed: int, hosting: Hosting, folder: Path, release: str, only: str 
         (hosting.root(setting.key) / path).write_text(text)
     hosting.own(setting.key)
     with ExitStack() as stack:
+        if setting.slow:
+            limit = hosting.home(setting.key) / ".ftpaccess"
+            limit.write_text("TransferRate STOR 300\n")
+            stack.callback(limit.unlink)
         port = _port_of(hosting, setting)
         if setting.server:
             place = Path(tempfile.mkdtemp(prefix="faults-"))
@@ -307,6 +319,8 @@ def _job(store: Store, hosting: Hosting, setting: Setting, port: int, release: s
         transfer_login=login.login, root=new.root or str(hosting.customer(setting.key)["root"]), address=new.address, reach=new.reach,
         helper=setting.way.startswith("helper"),
     )  # fmt: skip
+    if setting.way == "panel":
+        row.panel, row.panel_login, row.panel_primer = new.panel, new.panel_login, new.panel_primer
     store.add(row)
     store.set_secret(f"account/{name}/transfer", hosting.password(setting.key))
     planner = Planner(

@@ -29,7 +29,7 @@ FUNCTIONS = {
     "abs", "base64_encode", "bin2hex", "chmod", "class_exists", "clearstatcache", "count", "curl_errno",
     "curl_error", "curl_exec", "curl_getinfo", "curl_init", "curl_setopt", "decoct", "dirname", "disk_free_space", "empty",
     "error_reporting", "explode", "fclose", "feof", "fflush", "file_exists", "file_get_contents", "file_put_contents",
-    "fileowner", "fileperms", "filesize", "ftruncate", "implode", "stream_get_meta_data", "flock", "fopen", "fread", "fseek", "function_exists", "fwrite", "hash_final", "hash_init", "hash_update", "inflate_add", "inflate_get_read_len",
+    "fileowner", "fileperms", "filesize", "ftruncate", "glob", "ksort", "implode", "stream_get_meta_data", "flock", "fopen", "fread", "fseek", "function_exists", "fwrite", "hash_final", "hash_init", "hash_update", "inflate_add", "inflate_get_read_len",
     "inflate_get_status", "inflate_init", "min", "octdec", "get_loaded_extensions",
     "gethostbyname", "hash_equals", "hash_file", "hash_hmac", "header", "http_response_code", "in_array", "ini_get",
     "ini_get_all", "ini_set", "is_array", "is_dir", "is_link", "isset", "json_decode", "json_encode", "microtime", "mkdir",
@@ -71,7 +71,7 @@ def newer_than_7_2(node: Node) -> str:
     if node.type == "function_call_expression":
         name = text(node.child_by_field_name("function"))
         if name not in FUNCTIONS and not name.startswith(
-            ("helper_", "host_", "database_", "fetch_", "tree_", "untar_")
+            ("helper_", "host_", "database_", "fetch_", "tree_", "untar_", "join_")
         ):
             return f"the function {name}"
     if node.type == "primitive_type" and text(node) not in TYPES:

@@ -391,14 +391,42 @@ def remove_what_came(clean: Hosting, key: str, before: dict[str, object]) -> Non
     assert clean.leftovers() == []
 
 
+def padded(release: Path, target: Path, size: int) -> Path:
+    """The release with so many bytes more that cannot be packed."""
+    shutil.copy(release, target)
+    with zipfile.ZipFile(target, "a", zipfile.ZIP_STORED) as archive:
+        archive.writestr("tidebook-1.4.2/pictures/estuary.bin", secrets.token_bytes(size))
+    return target
+
+
+@pytest.mark.parametrize("way", ["helper-tar", "helper"])
+def test_where_the_server_limits_each_connection_an_archive_goes_over_in_slices(
+    clean: Hosting, service: Service, account: Callable[..., str], tidebook: Path, tmp_path: Path, way: str
+) -> None:
+    # From here on, this and the next are the newest Tidebook for everybody.
+    large, before = padded(tidebook, tmp_path / "tidebook-1.4.3.zip", 12_000_000), clean.picture("choir")["tree"]
+    limit = clean.home("choir") / ".ftpaccess"
+    limit.write_text("TransferRate STOR 350\n")
+    try:
+        with service.client as client:
+            release = client.release_check_in(large)
+            until(lambda: len(client.release_show(release.sha256).forms) == 3, "it was never packed", 90)
+            job = service.install(release.sha256, account("choir"), "/diary", way=way)
+            texts = [e.text for e in client.job_log(job.id).items]
+    finally:
+        limit.unlink()
+    assert job.state == "done", job.error
+    assert any("over 4 connections" in t for t in texts), "\n".join(texts)
+    assert not any("going on by" in t for t in texts), texts
+    after = clean.picture("choir")["tree"]
+    assert {n: v for n, v in after.items() if "/diary" not in n} == before
+    assert clean.leftovers() == []
+
+
 def test_a_panel_that_takes_no_file_of_that_size_gives_place_to_single_files(
     clean: Hosting, service: Service, account: Callable[..., str], tidebook: Path, tmp_path: Path
 ) -> None:
-    # The last one here: for everybody after it, this would be the newest Tidebook.
-    large = tmp_path / "tidebook-1.4.3.zip"
-    shutil.copy(tidebook, large)
-    with zipfile.ZipFile(large, "a", zipfile.ZIP_STORED) as archive:
-        archive.writestr("tidebook-1.4.2/pictures/estuary.bin", secrets.token_bytes(PANEL_UPLOAD_BYTES))
+    large = padded(tidebook, tmp_path / "tidebook-1.4.3.zip", PANEL_UPLOAD_BYTES)
     name = account("choir", helper=False)
     with service.client as client:
         release = client.release_check_in(large)

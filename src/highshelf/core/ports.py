@@ -209,6 +209,10 @@ class Shell(Protocol):
     """Commands on the host. A status other than 0 is a result; ShellError is for a shell that is not there."""
 
     def run(self, command: str, *, text: str = "", timeout_seconds: float = 120) -> Ran: ...
+    def prepare(self) -> None:
+        """A `stream` is to come: what can be done for it before its command is known is begun. Returns at once, never raises."""
+        ...
+
     def stream(
         self, command: str, source: BinaryIO, *, progress: Progress | None = None, cancel: CancelToken | None = None
     ) -> Ran:

@@ -19,9 +19,11 @@ from highshelf.core.errors import (
     ShellError,
 )
 from highshelf.core.legs.job import Done, Job, More, Result
+from highshelf.core.legs.slicing import Crew, Front, join, kept_slices, may_slice
 from highshelf.core.legs.trees import HASH_OF_ALL, command_fault, holding_folder, run_or_fail, unpacked_tree
 from highshelf.core.placing.crew import do_all, list_tree, spread
 from highshelf.core.placing.pace import Pace, Rate
+from highshelf.core.placing.slices import Shares
 from highshelf.core.placing.ways import UNPACKERS
 from highshelf.core.ports import HostFiles, Order, Progress
 from highshelf.core.release.contents import Member
@@ -76,7 +78,7 @@ def _time_text(seconds: int) -> str:
 
 
 def carry_archive(job: Job, name: str, *, also: Progress = lambda _: None) -> Result:
-    """The archive goes up as a file; what is there of it already is gone on with. `also` is told how far it is, too."""
+    """The archive goes up as a file; what is there of it already is gone on with. `also` is told how far its front is, too."""
     files = job.files()
     path = posixpath.join(holding_folder(job), name)
     with job.pace().reader(job.archive(job.way.archive)) as source:
@@ -87,6 +89,8 @@ def carry_archive(job: Job, name: str, *, also: Progress = lambda _: None) -> Re
         offset = max(0, min(there.size_bytes, size) - unsure) if there is not None else 0
         if there is not None and offset:
             job.say(f"the archive is there up to {there.size_bytes} bytes; going on from {offset}", offset=offset)
+        if may_slice(job):
+            return _carry_sliced(job, path, source, Shares(size, offset, kept_slices(job)), also)
         teller = Teller(job, size, offset)
 
         def told(done: int) -> None:
@@ -95,6 +99,32 @@ def carry_archive(job: Job, name: str, *, also: Progress = lambda _: None) -> Re
 
         files.upload(path, source, offset=offset, progress=told, cancel=job.cancel)
     return Done(f"archive of {size_text(size)} brought over in {teller.ended()}", {"bytes": size})
+
+
+def _carry_sliced(job: Job, path: str, source: BinaryIO, shares: Shares, also: Progress) -> Result:
+    """On one connection, and on more where that is seen to win."""
+    offset = min(shares.at, shares.end)
+    size, front = shares.size, offset
+    teller = Teller(job, size, offset + size - shares.end)
+    crew = Crew(job, path, shares, lambda sliced: teller(front + sliced))
+
+    def told(done: int) -> None:
+        nonlocal front
+        front = done
+        crew.note(done)
+        teller(done + crew.sliced)
+        also(done)
+
+    crew.start()
+    try:
+        job.files().upload(path, Front(source, shares), offset=offset, progress=told, cancel=job.cancel)  # type: ignore[arg-type]
+        crew.finish()
+    finally:
+        crew.stop()
+    if shares.done:
+        join(job, size)
+    over = f" over {crew.connections} connections" if crew.connections > 1 else ""
+    return Done(f"archive of {size_text(size)} brought over{over} in {teller.ended()}", {"bytes": size})
 
 
 def carry_stream(job: Job) -> Result:

@@ -6,14 +6,14 @@ from typing import Any
 
 from highshelf.core.errors import ProofError
 from highshelf.core.legs.job import Act, Done, Job, Result
-from highshelf.core.legs.tidy import front_page, works
+from highshelf.core.legs.tidy import front_page, works_soon
 from highshelf.core.pages.reader import read
 from highshelf.core.prove.login import Attempt, Door, find_doors, sign_in
 from highshelf.core.values import generate_password
 
 
 def front(job: Job) -> Result:
-    faults = works(job)
+    faults = works_soon(job)
     if faults:
         raise ProofError(faults[0], hint="look at the front page with a browser and at the host's PHP log")
     page = front_page(job)

@@ -67,6 +67,8 @@ def what_comes(job: Job) -> list[str]:
 
 def survey(job: Job) -> Result:
     clear_leftovers(job)
+    if job.way.name == "shell-stream" and (shell := job.shell()) is not None:
+        shell.prepare()
     target = look_at_target(job)
     account = job.account
     leads = "address led there in the account's check"

@@ -62,6 +62,13 @@ class Client(ftplib.FTP):
         self._type = cmd
         return told
 
+    def settled(self, *, secure: bool) -> None:
+        """Somebody has said TYPE I, and PROT P when it is secure, in a bundle of their own."""
+        self._type = "TYPE I"
+        if secure:
+            # ftplib's own mark that data goes in TLS.
+            self._prot_p = True
+
     def sendcmd(self, cmd: str) -> str:
         return self._typed(cmd, super().sendcmd)
 
@@ -263,7 +270,7 @@ class _Tls(Client, ftplib.FTP_TLS):
     """FTP_TLS whose data connections offer the control connection's session."""
 
     def _wrapped(self, connection: socket.socket) -> socket.socket:
-        if not self._prot_p:  # type: ignore[attr-defined]
+        if not self._prot_p:
             return connection
         session = self.sock.session  # type: ignore[union-attr]
         wrapped = self.context.wrap_socket(

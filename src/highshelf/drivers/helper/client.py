@@ -27,8 +27,8 @@ GIVEN_NONCES = ".seen.txt"
 PARTS = {
     "report": ("common.php", "host_report.php", "report.php"),
     "fetch": ("common.php", "fetch.php"),
-    "unpack": ("common.php", "unpack.php"),
-    "untar": ("common.php", "tree.php", "untar.php"),
+    "unpack": ("common.php", "join.php", "unpack.php"),
+    "untar": ("common.php", "tree.php", "join.php", "untar.php"),
     "hashes": ("common.php", "tree.php", "hashes.php"),
     "remove": ("common.php", "remove.php"),
     "login": ("common.php", "database_login.php", "login.php"),

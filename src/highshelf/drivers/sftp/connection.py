@@ -44,6 +44,8 @@ IN_FLIGHT = 64
 # Of what a command says, for people.
 ENOUGH_BYTES = 65_536
 
+# A shell that waits for the line with its command; what comes behind that is the command's to read (`read` takes no byte more: POSIX).
+WAITS = """exec sh -c 'IFS= read -r c && eval "$c"'"""
 # So many small orders are under way at once.
 BUNDLE = 64
 LOST = (asyncssh.SFTPConnectionLost, asyncssh.SFTPNoConnection, asyncssh.ConnectionLost, OSError)
@@ -92,7 +94,8 @@ class SshConnection:
         stack = contextlib.AsyncExitStack()
         try:
             client_keys = keys or (await _agent_keys(stack) if credential.agent else None)
-            line, greeting = await asyncio.to_thread(_greeted, self.login.host, self.login.port)
+            # Whose key is known speaks SSH: its greeting is not waited for.
+            line, greeting = await asyncio.to_thread(_greeted, self.login.host, self.login.port, not fingerprint)
             connection = await asyncio.wait_for(
                 asyncssh.connect(
                     self.login.host,
@@ -157,6 +160,10 @@ class SshConnection:
             future.cancel()
             raise LineDroppedError(f"{self.login.host} did not answer within {timeout_seconds:.0f} s") from None
 
+    def begin(self, work: Coroutine[Any, Any, T]) -> Future[T]:
+        """Run a coroutine on the connection's loop without waiting for it."""
+        return asyncio.run_coroutine_threadsafe(work, self._loop)
+
     @property
     def connection(self) -> asyncssh.SSHClientConnection:
         assert self._connection is not None
@@ -179,8 +186,9 @@ async def _gone(connection: asyncssh.SSHClientConnection) -> None:
     await asyncio.wait_for(connection.wait_closed(), 2)
 
 
-def _greeted(host: str, port: int) -> tuple[socket.socket, str]:
-    """A line to the server, and what it says first, left in the line for who reads next; "" when it says nothing yet.
+def _greeted(host: str, port: int, listen: bool) -> tuple[socket.socket, str]:
+    """A line to the server, and what it says first, left in the line for who reads next; "" when it says nothing yet, or
+    nobody is to listen.
 
     A server that is no SSH server may close as soon as we speak, so its greeting is looked at before (RFC 4253 4.2 lets
     both sides begin), and on this very line: another one would count against what the server allows.
@@ -189,7 +197,7 @@ def _greeted(host: str, port: int) -> tuple[socket.socket, str]:
     line.settimeout(GREETING_SECONDS)
     said = b""
     with contextlib.suppress(OSError):
-        said = line.recv(80, socket.MSG_PEEK)
+        said = line.recv(80, socket.MSG_PEEK) if listen else b""
     line.setblocking(False)
     return line, said.decode("ascii", "replace").strip()
 
@@ -245,6 +253,26 @@ class SshShell:
 
     def __init__(self, ssh: SshConnection) -> None:
         self._ssh = ssh
+        self._waiting: Future[asyncssh.SSHClientProcess[bytes]] | None = None
+
+    def prepare(self) -> None:
+        if self._waiting is None:
+            self._waiting = self._ssh.begin(self._opened(WAITS))
+
+    async def _opened(self, command: str) -> asyncssh.SSHClientProcess[bytes]:
+        return await self._ssh.connection.create_process(command, encoding=None)
+
+    async def _begun(self, command: str) -> asyncssh.SSHClientProcess[bytes]:
+        """A process that runs the command: the one that waits for it, or a new one."""
+        waiting, self._waiting = self._waiting, None
+        if waiting is not None and "\n" not in command:
+            try:
+                process = await asyncio.wrap_future(waiting)
+                process.stdin.write(command.encode() + b"\n")
+            except (asyncssh.Error, OSError):
+                return await self._opened(command)
+            return process
+        return await self._opened(command)
 
     def run(self, command: str, *, text: str = "", timeout_seconds: float = 120) -> Ran:
         async def work() -> Ran:
@@ -268,34 +296,45 @@ class SshShell:
         self, command: str, source: BinaryIO, *, progress: Progress | None = None, cancel: CancelToken | None = None
     ) -> Ran:
         async def work() -> Ran:
-            async with self._ssh.connection.create_process(command, encoding=None) as process:
-                told = [asyncio.ensure_future(pipe.read(ENOUGH_BYTES)) for pipe in (process.stdout, process.stderr)]
-                sent = 0
-                try:
-                    while block := source.read(BLOCK):
-                        if cancel is not None:
-                            cancel.check()
-                        process.stdin.write(block)
-                        await process.stdin.drain()
-                        sent += len(block)
-                        if progress is not None:
-                            progress(sent)
-                    process.stdin.write_eof()
-                except (BrokenPipeError, ConnectionResetError):
-                    # The command ended before it had read everything: what it said tells why.
-                    pass
-                output, complaint = [(await one).decode("utf-8", "replace") for one in told]
-                done = await process.wait(check=False)
-                if done.exit_status is None and done.exit_signal is None:
-                    raise LineDroppedError(
-                        f"the connection to {self._ssh.login.host} was lost in the middle of a command"
-                    )
-                return Ran(done.exit_status if done.exit_status is not None else 255, output, complaint)
+            process = await self._begun(command)
+            try:
+                return await self._fed(process, source, progress, cancel)
+            finally:
+                process.close()
+                await process.wait_closed()
 
         try:
             return self._ssh.run(work())
         except (asyncssh.Error, OSError) as fault:
             raise LineDroppedError(f"the line to {self._ssh.login.host} broke: {fault}") from None
+
+    async def _fed(
+        self,
+        process: asyncssh.SSHClientProcess[bytes],
+        source: BinaryIO,
+        progress: Progress | None,
+        cancel: CancelToken | None,
+    ) -> Ran:
+        told = [asyncio.ensure_future(pipe.read(ENOUGH_BYTES)) for pipe in (process.stdout, process.stderr)]
+        sent = 0
+        try:
+            while block := source.read(BLOCK):
+                if cancel is not None:
+                    cancel.check()
+                process.stdin.write(block)
+                await process.stdin.drain()
+                sent += len(block)
+                if progress is not None:
+                    progress(sent)
+            process.stdin.write_eof()
+        except (BrokenPipeError, ConnectionResetError):
+            # The command ended before it had read everything: what it said tells why.
+            pass
+        output, complaint = [(await one).decode("utf-8", "replace") for one in told]
+        done = await process.wait(check=False)
+        if done.exit_status is None and done.exit_signal is None:
+            raise LineDroppedError(f"the connection to {self._ssh.login.host} was lost in the middle of a command")
+        return Ran(done.exit_status if done.exit_status is not None else 255, output, complaint)
 
 
 def _asked(sftp: asyncssh.SFTPClient, order: Order) -> Coroutine[Any, Any, None]:

@@ -1,5 +1,8 @@
 $request = helper_request();
 $started = microtime(true);
+if (!empty($request['join'])) {
+    helper_reply(join_slices(helper_path(0, 'archive.zip'), $started));
+}
 if (!class_exists('ZipArchive')) {
     helper_reply(['error' => 'PHP here has no ZipArchive'], 501);
 }

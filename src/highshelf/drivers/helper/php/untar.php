@@ -88,6 +88,9 @@ $started = microtime(true);
 if (!function_exists('inflate_init') || !function_exists('inflate_get_read_len')) {
     helper_reply(['error' => 'PHP here has no zlib'], 501);
 }
+if (!empty($request['join'])) {
+    helper_reply(join_slices(helper_path(0, 'archive.tar'), $started));
+}
 $inside = isset($request['inside']) ? (string) $request['inside'] : 'tree';
 if (!empty($request['compare'])) {
     // What was unpacked here is compared with the release by one hash.
