@@ -26,7 +26,6 @@ from highshelf.engine.connections import Connections
 from highshelf.engine.fetching import Fetcher
 from highshelf.engine.packing import Packer
 from highshelf.engine.surveyor import Surveyor
-from highshelf.store.journal import JobJournal
 from highshelf.store.licences import hand_over
 from highshelf.store.store import Store, new_id
 from highshelf.store.tables import JobRow, PlanRow, QuestionRow, now
@@ -110,10 +109,7 @@ class Steps:
             return self._rest(job_id, leg, row.pause)
         if leg == "database" and self._no_database(job_id):
             return outcome("done")
-        act = self._next(journal, leg)
-        if act is None:
-            return outcome("done")
-        if act is ACTS[leg][0] and not journal.state(leg, act.name):
+        if not journal.states(leg):
             store.event(job_id, leg, leg=leg, kind="leg")
         try:
             return self._tried(job_id, leg)
@@ -141,8 +137,9 @@ class Steps:
         self.store.event(job_id, f"{leg} rests", leg=leg)
         return outcome("ask", mark)
 
-    def _next(self, journal: JobJournal, leg: str) -> Act | None:
-        return next((a for a in ACTS[leg] if journal.state(leg, a.name) != "done"), None)
+    def _next(self, bench: Workbench, leg: str) -> Act | None:
+        states = bench.journal.states(leg)
+        return next((a for a in ACTS[leg] if states.get(a.name) != "done" and a.needed(bench)), None)
 
     def _no_database(self, job_id: str) -> bool:
         job = self.store.get(JobRow, job_id, "job")
@@ -169,7 +166,7 @@ class Steps:
         started = time.monotonic()
         while True:
             token.check()
-            act = self._next(bench.journal, leg)
+            act = self._next(bench, leg)
             if act is None:
                 return outcome("done")
             bench.journal.open(leg, act.name)

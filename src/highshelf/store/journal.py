@@ -29,6 +29,12 @@ class JobJournal:
             row = self._find(session, leg, act)
             return row.state if row else ""
 
+    def states(self, leg: str) -> dict[str, str]:
+        """Act -> state, of all acts of a leg that were begun."""
+        with session_on(self._engine) as session:
+            wanted = (col(ActRow.job_id) == self._job_id, col(ActRow.leg) == leg)
+            return dict(session.exec(select(ActRow.name, ActRow.state).where(*wanted)).all())
+
     def facts(self, leg: str, act: str) -> dict[str, Any]:
         with session_on(self._engine) as session:
             row = self._find(session, leg, act)

@@ -95,8 +95,12 @@ Result = Done | More | Ask
 
 @dataclass(frozen=True)
 class Act:
-    """A thing a leg does to the outside world: how, and its inverse (None: nothing outside was changed)."""
+    """A thing a leg does to the outside world: how, and its inverse (None: nothing outside was changed).
+
+    `needed`: whether this job has it at all.
+    """
 
     name: str
     do: Callable[[Job], Result]
     undo: Callable[[Job, dict[str, Any]], None] | None = None
+    needed: Callable[[Job], bool] = field(default=lambda _: True)

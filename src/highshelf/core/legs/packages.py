@@ -32,8 +32,6 @@ HINT = "log in to the shell and run `composer install --no-dev` in the release's
 
 def bring_packages(job: Job) -> Result:
     """Raises ShellError: it is too old, or fails there. IdentityError: it changed the release's own files."""
-    if not job.plan.packages:
-        return Done("")
     folder = shlex.quote(holding_folder(job))
     if not job.journal.facts("place", "packages").get("begun"):
         version = version_in(run_or_fail(job, f"cd {folder} && {AT_HOME} && composer --no-ansi --version"))

@@ -15,7 +15,7 @@ from highshelf.core.ports import HELPER_TRACES, CancelToken, Entry, HostFiles, O
 REMOVAL_LANES = 24
 
 # Only what is not right already is changed: a tree that was packed here comes with its modes.
-MODES = "find . -type d ! -perm 755 -exec chmod 755 {} + && find . -type f ! -perm 644 -exec chmod 644 {} +"
+MODES = r"find . \( -type d ! -perm 755 -exec chmod 755 {} + \) -o \( -type f ! -perm 644 -exec chmod 644 {} + \)"
 LISTED = "find . -type f -print0 | LC_ALL=C sort -z | xargs -0 -r sha256sum -z --"
 HASH_OF_ALL = f"{MODES} && {LISTED} | sha256sum"
 

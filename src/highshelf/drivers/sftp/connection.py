@@ -46,6 +46,8 @@ ENOUGH_BYTES = 65_536
 
 # A shell that waits for the line with its command; what comes behind that is the command's to read (`read` takes no byte more: POSIX).
 WAITS = """exec sh -c 'IFS= read -r c && eval "$c"'"""
+# Hosts, ports and logins that were let in by their password alone, without questions.
+_BY_PASSWORD: set[tuple[str, int, str]] = set()
 # So many small orders are under way at once.
 BUNDLE = 64
 LOST = (asyncssh.SFTPConnectionLost, asyncssh.SFTPNoConnection, asyncssh.ConnectionLost, OSError)
@@ -82,15 +84,27 @@ class SshConnection:
     async def _connect(self, credential: Credential, fingerprint: str) -> asyncssh.SSHClientConnection:
         where = f"{self.login.host}:{self.login.port}"
         seen: list[str] = []
-        greeting = ""
+        greeting, asked = "", False
+        keys = [_read_key(credential)] if credential.key else []
+        by_key = bool(keys) or credential.agent
+        door = (self.login.host, self.login.port, self.login.login)
+        straight = door in _BY_PASSWORD and not by_key and bool(credential.password)
 
         class Client(asyncssh.SSHClient):
+            def connection_made(self, conn: asyncssh.SSHClientConnection) -> None:
+                if straight:
+                    # Asking first which ways in there are (RFC 4252, 5.2) takes a round trip, and was answered before.
+                    conn._auth_methods = [b"password"]
+
+            def kbdint_auth_requested(self) -> Any:
+                nonlocal asked
+                asked = True
+                return super().kbdint_auth_requested()
+
             def validate_host_public_key(self, host: str, addr: str, port: int, key: asyncssh.SSHKey) -> bool:
                 seen.append(key.get_fingerprint())
                 return not fingerprint or seen[0] == fingerprint
 
-        keys = [_read_key(credential)] if credential.key else []
-        by_key = bool(keys) or credential.agent
         stack = contextlib.AsyncExitStack()
         try:
             client_keys = keys or (await _agent_keys(stack) if credential.agent else None)
@@ -149,6 +163,8 @@ class SshConnection:
         finally:
             await stack.aclose()
         self.fingerprint = seen[0] if seen else ""
+        if not by_key and not asked:
+            _BY_PASSWORD.add(door)
         return connection
 
     def run(self, work: Coroutine[Any, Any, T], timeout_seconds: float | None = None) -> T:
