@@ -26,6 +26,7 @@ from collections.abc import AsyncIterator, Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 from highshelf.core.account import Transfer
 from highshelf.core.legs import slicing
@@ -281,9 +282,16 @@ def run_seed(seed: int, hosting: Hosting, folder: Path, release: str, only: str 
             pass
         left = [r for r in store.journal(job).newest_first() if r.state == "undo-failed"]
         assert not left, [(r.leg, r.name) for r in left]
-        assert hosting.picture(setting.key) == before, "something else is there than before"
+        after = hosting.picture(setting.key)
+        assert after == before, f"something else is there than before: {_differing(before, after)}"
         told = error["message"][:150] if error else ""
     return Ended("undone" if error else "identical", setting.name, tuple(hit), time.monotonic() - began, told)
+
+
+def _differing(before: dict[str, Any], after: dict[str, Any]) -> list[Any]:
+    """The first things of two pictures that are not alike."""
+    trees = set(before["tree"].items()) ^ set(after["tree"].items())
+    return sorted(trees)[:4] or [before["databases"], after["databases"]]
 
 
 def _port_of(hosting: Hosting, setting: Setting) -> int:

@@ -15,6 +15,7 @@ import pytest
 from highshelf.core.account import Credential, Transfer
 from highshelf.core.errors import (
     FingerprintError,
+    LineDroppedError,
     LoginRefusedError,
     MissingFileError,
     SpaceError,
@@ -22,6 +23,7 @@ from highshelf.core.errors import (
     TransferError,
     UnreachableError,
 )
+from highshelf.core.ports import Order
 from highshelf.drivers.ftp import files as ftp_module
 from highshelf.drivers.ftp.files import FtpFiles
 from highshelf.drivers.ftp.listing import long_entry
@@ -240,3 +242,30 @@ def test_listings_of_several_families_are_read(line: str, expected: tuple[str, s
     else:
         assert found is not None
         assert (found.name, found.kind, found.size_bytes, found.mode) == expected
+
+
+def test_a_server_that_is_gone_says_nothing_of_what_stands_there(clean: Hosting, tmp_path: Path) -> None:
+    """A file that cannot be asked for is not a file that is gone: what of ours lies there stays on the list."""
+    with server("vsftpd", "ftp", PORT, tmp_path / "server"):
+        files = FtpFiles(login_at(clean, "ferry", "ftp", PORT), password=clean.password("ferry"))
+        assert files.stat("www") is not None
+    for _ in range(2):
+        with pytest.raises((LineDroppedError, UnreachableError)):
+            files.stat("www")
+        with pytest.raises((LineDroppedError, UnreachableError)):
+            files.remove("www/never.php")
+    files.close()
+
+
+def test_another_server_at_the_same_place_is_asked_anew_what_it_can(clean: Hosting, tmp_path: Path) -> None:
+    login, password = login_at(clean, "ferry", "ftp", PORT), clean.password("ferry")
+    for name in ("pure-ftpd", "vsftpd", "pure-ftpd"):
+        with server(name, "ftp", PORT, tmp_path / name):
+            for _ in range(2):
+                # The second login knows what the first one found out: whether orders may go out together, and which there are.
+                files = FtpFiles(login, password=password)
+                orders = [Order("make_folder", "www/tides"), Order("remove_folder", "www/tides")]
+                assert files.bulk(orders) == [None, None]
+                there = files.stat("www")
+                assert there is not None and there.kind == "folder" and files.stat("www/tides") is None
+                files.close()

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any, BinaryIO, Protocol
 
 from highshelf.core.account import Account, Credential, TransferLogin, check_address
-from highshelf.core.errors import FaultError, PanelError
+from highshelf.core.errors import FaultError, HighShelfError, PanelError
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.places import Place
 from highshelf.core.placing.falling_back import way_now
@@ -176,6 +176,11 @@ class Workbench:
         try:
             if self._helper is not None:
                 self._helper.remove()
+        except HighShelfError:
+            self._line.broken = True
+            # What went wrong first counts; what could not be removed stays listed, and goes with the next step.
+            if fault is None:
+                raise
         except BaseException:
             self._line.broken = True
             raise

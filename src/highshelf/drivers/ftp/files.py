@@ -14,6 +14,7 @@ from __future__ import annotations
 
 import ftplib
 import io
+import re
 import time
 from collections.abc import Callable, Sequence
 from functools import partial
@@ -21,6 +22,7 @@ from typing import Any, BinaryIO, TypeVar
 
 from highshelf.core.account import TransferLogin
 from highshelf.core.errors import (
+    FingerprintError,
     HighShelfError,
     LineDroppedError,
     LoginRefusedError,
@@ -36,6 +38,8 @@ from highshelf.drivers.sftp.connection import changed_fingerprint, no_connection
 
 T = TypeVar("T")
 CONNECT_SECONDS = 20
+# What says nothing of a path: the server was not heard. All other errors are its answer.
+UNHEARD = (LineDroppedError, UnreachableError, LoginRefusedError, FingerprintError)
 SILENCE_SECONDS = 60
 SMALL_BYTES, SMALL_SECONDS = 1 << 20, 20
 # A line that breaks after less silence than this was not dropped for being idle.
@@ -46,8 +50,8 @@ BLOCK = 65_536
 # So many orders are under way at once: their answers fit into any buffer, and half a round trip holds no more.
 BUNDLE = 32
 BUNDLE_TRIAL_SECONDS = 5
-# Servers (host and port) that were seen to take two orders at once, and what FEAT said there.
-_BEARING: dict[tuple[str, int], str] = {}
+# Servers that were seen to take two orders at once, and what FEAT said there.
+_BEARING: dict[tuple[str, int, str], str] = {}
 
 
 class FtpFiles:
@@ -100,7 +104,7 @@ class FtpFiles:
             ftp.login(self.login.login, self._password)
             assert ftp.sock is not None
             ftp.sock.settimeout(SILENCE_SECONDS)
-            known = _BEARING.get((self.login.host, self.login.port))
+            known = _BEARING.get(self._door)
             self._features = _settled(ftp) if known is None else _settled_at_once(ftp, known)
             self._used_at = time.monotonic()
         except (OSError, ftplib.Error, EOFError, ValueError) as fault:
@@ -120,6 +124,11 @@ class FtpFiles:
             raise UnreachableError(
                 f"{where} broke off while logging in: {text_of(fault)}", hint="try again in a minute"
             ) from None
+
+    @property
+    def _door(self) -> tuple[str, int, str]:
+        """Where the server is, and how it greets: another one may stand there tomorrow. Times and counts are left out."""
+        return self.login.host, self.login.port, re.sub(r"\d+", "", self._ftp.welcome or "")
 
     @property
     def capabilities(self) -> Capabilities:
@@ -206,7 +215,7 @@ class FtpFiles:
         """As `_do`, for something that should be there: a bare refusal of a name that is not there is told as that."""
         try:
             return self._do(what, path, work)
-        except (MissingFileError, LineDroppedError):
+        except (MissingFileError, *UNHEARD):
             raise
         except TransferError:
             if self.stat(path) is None:
@@ -223,9 +232,9 @@ class FtpFiles:
         if self._machine:
             try:
                 return self._listed(path, lambda take: self._ftp.retrlines(f"MLSD {_wire(path)}".rstrip(), take))
-            except (TransferError, MissingFileError) as fault:
-                if isinstance(fault, LineDroppedError):
-                    raise
+            except UNHEARD:
+                raise
+            except TransferError:
                 # Announced, and refused (500 or 550) all the same: there are such servers.
                 self._long_only = True
         # LIST hides dotfiles on all common servers unless asked with -a; MLSD shows them.
@@ -258,9 +267,13 @@ class FtpFiles:
             return self._stat_by_hand(path)
         try:
             answer = self._do("looking at", path, lambda: self._ftp.sendcmd(f"MLST {_wire(path)}"))
-        except (MissingFileError, TransferError) as fault:
-            if isinstance(fault, LineDroppedError):
-                raise
+        except UNHEARD:
+            raise
+        except TransferError as fault:
+            if _is_unknown(fault):
+                # Announced once, and not known (any more): what stands there is asked for in the old way.
+                self._long_only = True
+                return self._stat_by_hand(path)
             return None
         line = next((s for s in answer.splitlines() if s.startswith(" ")), "")
         return machine_entry(_read(line.strip()), path.rstrip("/").rsplit("/", 1)[-1])
@@ -274,9 +287,9 @@ class FtpFiles:
             )
         except MissingFileError:
             return None
-        except TransferError as fault:
-            if isinstance(fault, LineDroppedError):
-                raise
+        except UNHEARD:
+            raise
+        except TransferError:
             return None
         return next((e for e in listed if e.name == name), None)
 
@@ -380,7 +393,7 @@ class FtpFiles:
         try:
             self._on("changing modes of", path, lambda: self._ftp.sendcmd(f"SITE CHMOD {mode:o} {_wire(path)}"))
         except TransferError as fault:
-            if any(f"says {code}" in fault.message for code in (500, 501, 502, 504)):
+            if _is_unknown(fault):
                 self._chmod = False
             raise
 
@@ -403,7 +416,7 @@ class FtpFiles:
             self.close()
             self._open()
             return False
-        _BEARING[(self.login.host, self.login.port)] = self._features
+        _BEARING[self._door] = self._features
         return True
 
     def _asked_twice(self) -> None:
@@ -445,7 +458,7 @@ class FtpFiles:
 
         try:
             self._do("listing", path, ask)
-        except LineDroppedError:
+        except UNHEARD:
             raise
         except TransferError:
             return None
@@ -498,6 +511,11 @@ def _ask(ftp: ftplib.FTP, command: str) -> str:
         return ftp.sendcmd(command)
     except ftplib.Error:
         return ""
+
+
+def _is_unknown(fault: HighShelfError) -> bool:
+    """Whether the server does not know the command (RFC 959, 4.2: 500, 502; 504 and 501 of what comes with it)."""
+    return any(f"says {code}" in fault.message for code in (500, 501, 502, 504))
 
 
 def _wants_tls(fault: BaseException) -> bool:
