@@ -55,3 +55,11 @@ def test_what_a_failed_job_left_standing_is_told() -> None:
 def test_a_job_without_a_database() -> None:
     told = states(journal(survey="done", place="done"), job="running", database=False)
     assert (told["database"], told["configure"]) == ("not-needed", "to-come")
+
+
+def test_acts_that_a_job_does_not_have_do_not_count() -> None:
+    states = {("place", act.name): "done" for act in ACTS["place"] if act.name != "packages"}
+    without = progress_of(states, job="done")[1]
+    assert (without.state, without.acts_done) == ("done", without.acts)
+    wanted = progress_of(states, job="running", plan=["packages", "web"])[1]
+    assert (wanted.state, wanted.acts) == ("running", without.acts + 1)

@@ -64,6 +64,7 @@ def job_out(room: Rooms, row: JobRow, *, whole: bool = True) -> JobOut:
         failed_in=(row.error or {}).get("leg", ""),
         asks_in=question.leg if question and row.state == "waiting" else "",
         database=plan["database"] != "none",
+        plan=[name for name, value in plan.items() if value],
     )
     return JobOut(
         plan=row.plan_id,

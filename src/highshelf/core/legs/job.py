@@ -97,10 +97,10 @@ Result = Done | More | Ask
 class Act:
     """A thing a leg does to the outside world: how, and its inverse (None: nothing outside was changed).
 
-    `needed`: whether this job has it at all.
+    `when`: what a plan must have (the name of its field), or this job has no such act; "" is every job's.
     """
 
     name: str
     do: Callable[[Job], Result]
     undo: Callable[[Job, dict[str, Any]], None] | None = None
-    needed: Callable[[Job], bool] = field(default=lambda _: True)
+    when: str = ""

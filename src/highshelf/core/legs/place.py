@@ -338,7 +338,7 @@ ACTS = (
     Act("carry", _to("carry"), lambda job, _: end_fetching(job)),
     Act("unpack", _to("unpack")),
     Act("identity", _to("identity")),
-    Act("packages", bring_packages, end_packages, lambda job: bool(job.plan.packages)),
+    Act("packages", bring_packages, end_packages, when="packages"),
     Act("swap", swap, unswap),
     Act("drop-archive", drop_archive),
 )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -25,15 +25,22 @@ class LegProgress:
 
 
 def progress_of(
-    states: Mapping[tuple[str, str], str], *, job: str, failed_in: str = "", asks_in: str = "", database: bool = True
+    states: Mapping[tuple[str, str], str],
+    *,
+    job: str,
+    failed_in: str = "",
+    asks_in: str = "",
+    database: bool = True,
+    plan: Collection[str] = (),
 ) -> list[LegProgress]:
     """The seven legs in order.
 
-    `states` are the journal's, by leg and act; `job` is the job's state; `failed_in` and `asks_in` name a leg or are "".
+    `states` are the journal's, by leg and act; `job` is the job's state; `failed_in` and `asks_in` name a leg or are "";
+    `plan` names what its plan has: other jobs' acts do not count.
     """
     found = []
     for leg in ORDER:
-        own = [states.get((leg, act.name), "") for act in ACTS[leg]]
+        own = [states.get((leg, act.name), "") for act in ACTS[leg] if not act.when or act.when in plan]
         state = _state(leg, own, job, failed_in, asks_in)
         if leg == "database" and not database and state != "failed":
             state = "not-needed"
