@@ -156,7 +156,8 @@ def timed(folder: Path, layout: Layout, runs: int, only: list[str], *, large: bo
                     continue
                 client.account_add(hosting.new_account(key, name=_name(case), **options))
                 client.account_check(_name(case))
-                for form in hidden:
+                there = [form for form in hidden if form in forms]
+                for form in there:
                     (shelf / f"payload.{form}").rename(shelf / f"hidden.{form}")
                 try:
                     found[case] = []
@@ -165,7 +166,7 @@ def timed(folder: Path, layout: Layout, runs: int, only: list[str], *, large: bo
                         alone = bare_seconds(path, layout.host)
                         found[case].append(one_run(service, hosting, case, turn) | {"limit": alone})
                 finally:
-                    for form in hidden:
+                    for form in there:
                         (shelf / f"hidden.{form}").rename(shelf / f"payload.{form}")
                 print(json.dumps({case: found[case]}), file=sys.stderr, flush=True)
     finally:
