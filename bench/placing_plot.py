@@ -26,6 +26,10 @@ TO_REACH = {
 }
 
 
+# Round trip (ms) and rate (Mbit/s) of the line that these are for; and how wide a bar's figures are, pixels.
+LINE, LABEL = (40, 20), 110
+
+
 def medians(runs: list[dict[str, float]]) -> tuple[float, float]:
     """Seconds from the job's start, and of the placing alone."""
     return statistics.median(r["job"] for r in runs), statistics.median(r["place"] for r in runs)
@@ -38,7 +42,8 @@ def drawing(found: dict[str, Any], width: int = 1280) -> str:
     limit = statistics.median(r["limit"] for runs in measured.values() for r in runs)
     ways = {name: medians(runs) for name, runs in measured.items()}
     ratios = {name: statistics.median(r["job"] / r["limit"] for r in runs) for name, runs in measured.items()}
-    longest = max([job for job, _ in ways.values()] + [limit * TO_REACH.get(name, 0) for name in ways])
+    aims = TO_REACH if (facts.get("rtt"), facts.get("rate")) == LINE else {}
+    longest = max([job for job, _ in ways.values()] + [limit * aims.get(name, 0) for name in ways])
     scale = (width - LEFT - RIGHT) / longest
     height = TOP + ROW * len(ways) + 40
     line = f"{facts['rtt']:.0f} ms, {facts['rate']:.0f} Mbit/s" if facts.get("rtt") else "loopback"
@@ -47,19 +52,21 @@ def drawing(found: dict[str, Any], width: int = 1280) -> str:
         '<rect width="100%" height="100%" fill="#fbfaf6"/>',
         f'<text x="16" y="30" font-size="19" font-weight="bold">{facts["files"]} files, {facts["bytes"] / 1e6:.1f} MB: '
         f"seconds until verified and swapped in ({line})</text>",
-        f'<text x="16" y="54" fill="#555">dark: placing; light: the job before it; tick: to be reached; '
-        f"dashed: the zip ({facts['zip'] / 1e6:.1f} MB) as bare bytes, {limit:.1f} s</text>",
+        f'<text x="16" y="54" fill="#555">dark: placing; light: the job before it; '
+        f"{'tick: to be reached; ' if aims else ''}dashed: the zip ({facts['zip'] / 1e6:.1f} MB) as bare bytes, {limit:.1f} s</text>",
     ]
     for row, (name, (job, place)) in enumerate(ways.items()):
         y = TOP + ROW * row
+        marks = [LEFT + m * scale for m in (limit, aims.get(name, 0) * limit)]
+        beside = max([LEFT + job * scale, *(m for m in marks if 0 <= m - LEFT - job * scale < LABEL)]) + 8
         parts += [
             f'<text x="{LEFT - 12}" y="{y + 20}" text-anchor="end">{escape(name)}</text>',
             f'<rect x="{LEFT}" y="{y + 4}" width="{job * scale:.1f}" height="24" fill="#9db8c4"/>',
             f'<rect x="{LEFT + (job - place) * scale:.1f}" y="{y + 4}" width="{place * scale:.1f}" height="24" fill="#2c5a6e"/>',
-            f'<text x="{LEFT + job * scale + 8:.1f}" y="{y + 21}">{job:.1f} s, {ratios[name]:.2f}</text>',
+            f'<text x="{beside:.1f}" y="{y + 21}">{job:.1f} s, {ratios[name]:.2f}</text>',
         ]
-        if name in TO_REACH:
-            x = LEFT + TO_REACH[name] * limit * scale
+        if name in aims:
+            x = LEFT + aims[name] * limit * scale
             parts.append(f'<line x1="{x:.1f}" x2="{x:.1f}" y1="{y}" y2="{y + 32}" stroke="#b3541e" stroke-width="3"/>')
     x = LEFT + limit * scale
     parts.append(
