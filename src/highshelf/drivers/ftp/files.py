@@ -1,7 +1,7 @@
 """HostFiles over FTP, explicit and implicit FTPS (RFC 959, 2389, 3659, 4217).
 
 Rules:
-1. Over TLS each data connection offers the control connection's session, read anew at each transfer: servers require it.
+1. Over TLS each data connection offers the control connection's session: servers require it.
 2. The address in a passive answer is ignored; the control connection's is used (wrong private addresses are common).
 3. TYPE I once, at the start; no server sees ASCII.
 4. A line that was dropped while nothing was said is opened again, once, and the silence is remembered.

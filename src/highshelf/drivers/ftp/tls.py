@@ -267,16 +267,23 @@ def _half_close(connection: socket.socket) -> None:
 
 
 class _Tls(Client, ftplib.FTP_TLS):
-    """FTP_TLS whose data connections offer the control connection's session."""
+    """FTP_TLS whose data connections offer the control connection's session.
+
+    It is read anew until one was taken up, and kept then: CPython 3.11 never frees the copy that it hands out (5.7 kB each, which
+    30,000 files make 170 MB of).
+    """
+
+    _taken_up: ssl.SSLSession | None = None
 
     def _wrapped(self, connection: socket.socket) -> socket.socket:
         if not self._prot_p:
             return connection
-        session = self.sock.session  # type: ignore[union-attr]
+        session = self._taken_up or self.sock.session  # type: ignore[union-attr]
         wrapped = self.context.wrap_socket(
             connection, server_hostname=self.host, session=session, do_handshake_on_connect=False
         )
         self._shake(wrapped)
+        self._taken_up = session if wrapped.session_reused else None
         return wrapped
 
     def _shake(self, wrapped: ssl.SSLSocket) -> None:
