@@ -165,7 +165,8 @@ def test_a_line_that_was_dropped_in_a_silence_is_opened_again(
         # The server's own clock has to run: nothing can be waited for but the end of its patience.
         _until_dropped(files)
         assert files.entries("www")
-        assert files.idle_dropped_seconds is not None and files.idle_dropped_seconds >= 1
+        # The server counts whole seconds, and its second may have begun before our last word was sent.
+        assert files.idle_dropped_seconds is not None and files.idle_dropped_seconds > 0.8
         files.close()
 
 
