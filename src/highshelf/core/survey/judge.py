@@ -6,6 +6,7 @@ from highshelf.core.account import Account
 from highshelf.core.survey.lines import Survey
 
 HOW = "from the lines above"
+SLOWLY = "only file by file, which takes long, or through a panel that unpacks"
 
 
 def tell_placing(survey: Survey, account: Account) -> None:
@@ -17,7 +18,7 @@ def tell_placing(survey: Survey, account: Account) -> None:
     elif user.get("same") is False:
         survey.say(
             "placing",
-            "only file by file, which takes long: PHP runs as another user, and what it unpacks would not be the login's to change",
+            f"{SLOWLY}: PHP runs as another user, and what it unpacks would not be the login's to change",
             HOW, "heed", "files",
         )  # fmt: skip
     elif account.helper and survey.data("php.version"):
@@ -25,10 +26,10 @@ def tell_placing(survey: Survey, account: Account) -> None:
         if unpacks:
             survey.say("placing", "the archive goes up alone and PHP unpacks it through the helper", HOW, data="helper")
         else:
-            text = "only file by file, which takes long: PHP there has neither the zip extension nor zlib; switch one on in the panel"
+            text = f"{SLOWLY}: PHP there has neither the zip extension nor zlib; switch one on in the panel"
             survey.say("placing", text, HOW, "heed", "files")
     elif not account.helper:
-        text = "only file by file, which takes long: the account has no shell and the helper is not allowed"
+        text = f"{SLOWLY}: the account has no shell and the helper is not allowed"
         survey.say("placing", text, HOW, "heed", "files")
     else:
         survey.say("placing", "not known: PHP did not answer there", HOW, "unknown")
