@@ -29,6 +29,7 @@ from tests.drivers.ftp_servers import login_at, server
 from tests.support import Hosting, free_port
 
 OTHER_PORT = 26700
+FOLDER = pytest.StashKey[Path]()
 
 
 def connect(login: TransferLogin, password: str, fingerprint: str = "") -> HostFiles:
@@ -75,10 +76,11 @@ def files(request: pytest.FixtureRequest, hosting: Hosting, tmp_path: Path) -> I
         owner = (hosting.home(key) / "private").stat()
         folder.mkdir()
         os.chown(folder, owner.st_uid, owner.st_gid)
+        request.node.stash[FOLDER] = folder
         yield found
         found.close()
         for path in sorted(folder.rglob("*"), reverse=True):
-            path.rmdir() if path.is_dir() else path.unlink()
+            path.rmdir() if path.is_dir() and not path.is_symlink() else path.unlink()
         folder.rmdir()
 
 
@@ -178,6 +180,36 @@ def test_renaming_moves_whole_folders_and_modes_change(files: HostFiles) -> None
     files.chmod("w/site/lib/.htaccess", 0o640)
     entry = next(e for e in files.entries("w/site/lib"))
     assert entry.mode == 0o640
+
+
+def test_a_link_is_told_as_one_and_what_it_leads_to_is_left_alone(
+    files: HostFiles, request: pytest.FixtureRequest
+) -> None:
+    """A customer's own link in a tree that goes: what lies behind it is not of that tree."""
+    for path in ("w/own", "w/own/deep", "w/tree"):
+        files.make_folder(path)
+    files.write("w/own/deep/kept.txt", b"tide")
+    for name, to in (("folder", "../own"), ("page", "../own/deep/kept.txt")):
+        if files.capabilities.links:
+            files.link(f"w/tree/{name}", to)
+        else:
+            with pytest.raises(TransferError, match="link"):
+                files.link(f"w/tree/{name}", to)
+            if FOLDER not in request.node.stash:
+                return
+            (request.node.stash[FOLDER] / "tree" / name).symlink_to(to)
+    wanted = dict.fromkeys(("folder", "page"), "link")
+    assert {e.name: e.kind for e in files.entries("w/tree")} == wanted
+    for at_once in (True, False):
+        found, folders = list_tree([files], "w/tree", CancelToken(), at_once=at_once)
+        assert set(found) == set(wanted) and set(folders) == {""}
+    for name in wanted:
+        # Some tell here of what it leads to (MLST); only a listing says that it is a link.
+        assert files.stat(f"w/tree/{name}") is not None
+        files.rename(f"w/tree/{name}", f"w/tree/{name}-moved")
+        files.remove(f"w/tree/{name}-moved")
+    files.remove_folder("w/tree")
+    assert files.read("w/own/deep/kept.txt") == b"tide"
 
 
 def test_an_upload_tells_progress_and_goes_on_where_it_was(files: HostFiles) -> None:

@@ -20,7 +20,14 @@ from highshelf.core.errors import (
 )
 from highshelf.core.legs.job import Done, Job, More, Result
 from highshelf.core.legs.slicing import Crew, Front, join, kept_slices, may_slice
-from highshelf.core.legs.trees import HASH_OF_ALL, command_fault, holding_folder, run_or_fail, unpacked_tree
+from highshelf.core.legs.trees import (
+    HASH_OF_ALL,
+    command_fault,
+    holding_folder,
+    run_or_fail,
+    take_file_away,
+    unpacked_tree,
+)
 from highshelf.core.placing.crew import do_all, list_tree, spread
 from highshelf.core.placing.pace import Pace, Rate
 from highshelf.core.placing.slices import Shares
@@ -89,15 +96,21 @@ def carry_archive(job: Job, name: str, *, also: Progress = lambda _: None) -> Re
         offset = max(0, min(there.size_bytes, size) - unsure) if there is not None else 0
         if there is not None and offset:
             job.say(f"the archive is there up to {there.size_bytes} bytes; going on from {offset}", offset=offset)
-        if may_slice(job):
-            return _carry_sliced(job, path, source, Shares(size, offset, kept_slices(job)), also)
-        teller = Teller(job, size, offset)
+        try:
+            if may_slice(job):
+                return _carry_sliced(job, path, source, Shares(size, offset, kept_slices(job)), also)
+            teller = Teller(job, size, offset)
 
-        def told(done: int) -> None:
-            teller(done)
-            also(done)
+            def told(done: int) -> None:
+                teller(done)
+                also(done)
 
-        files.upload(path, source, offset=offset, progress=told, cancel=job.cancel)
+            files.upload(path, source, offset=offset, progress=told, cancel=job.cancel)
+        except LineDroppedError as fault:
+            if offset and fault.context.get("held"):
+                job.say("what is there of the archive is held by a session that hangs there; it goes over anew")
+                take_file_away(job, path)
+            raise
     return Done(f"archive of {size_text(size)} brought over in {teller.ended()}", {"bytes": size})
 
 

@@ -7,7 +7,8 @@ Rules:
 4. A line that was dropped while nothing was said is opened again, once, and the silence is remembered.
 5. Small orders go out in bundles, one behind the other, where the server was seen to bear that.
 6. A file whose end was confused by what went out ahead of it goes over once more, alone.
-7. ftplib's exceptions end here; callers see our tree.
+7. A file whose upload broke is removed before it goes over anew: a session that hangs there may hold it locked for hours.
+8. ftplib's exceptions end here; callers see our tree.
 """
 
 from __future__ import annotations
@@ -52,6 +53,8 @@ BUNDLE = 32
 BUNDLE_TRIAL_SECONDS = 5
 # Servers that were seen to take two orders at once, and what FEAT said there.
 _BEARING: dict[tuple[str, int, str], str] = {}
+# Files whose upload broke, by host, port, login and path, until they are there as a whole.
+_BROKEN: set[tuple[str, int, str, str]] = set()
 
 
 class FtpFiles:
@@ -330,10 +333,28 @@ class FtpFiles:
             # Nobody takes long for so little: a session that says nothing hangs.
             sock.settimeout(SMALL_SECONDS)
         try:
-            self._ftp.storbinary(f"STOR {_wire(path)}", io.BytesIO(content), BLOCK)
+            self._stor(path, io.BytesIO(content))
         finally:
             if self._ftp.sock is not None:
                 self._ftp.sock.settimeout(SILENCE_SECONDS)
+
+    def _stor(
+        self, path: str, source: BinaryIO, offset: int = 0, callback: Callable[[bytes], object] | None = None
+    ) -> None:
+        """STOR; over a file that is there only if that is whole, or gone on with.
+
+        Some servers lock what they write, and take a session that hangs for one that goes on writing: whoever stores the same file
+        again waits for it. With another file in its place nobody waits, and nothing that is still under way there gets into it.
+        """
+        mark = (self.login.host, self.login.port, self.login.login, path)
+        if mark in _BROKEN and not offset:
+            _ask(self._ftp, f"DELE {_wire(path)}")
+        try:
+            self._ftp.storbinary(f"STOR {_wire(path)}", source, BLOCK, callback=callback, rest=offset or None)
+        except BaseException:
+            _BROKEN.add(mark)
+            raise
+        _BROKEN.discard(mark)
 
     def _bear_less(self) -> None:
         """The server, or this connection, may have been confused by what went out ahead: a new one, which does without."""
@@ -350,7 +371,7 @@ class FtpFiles:
         progress: Progress | None = None,
         cancel: CancelToken | None = None,
     ) -> None:
-        sent = offset
+        sent, hung = offset, False
 
         def told(block: bytes) -> None:
             nonlocal sent
@@ -361,16 +382,21 @@ class FtpFiles:
                 cancel.check()
 
         def work() -> None:
-            nonlocal sent
+            nonlocal sent, hung
             source.seek(offset)
             sent = offset
-            self._ftp.storbinary(f"STOR {_wire(path)}", source, BLOCK, callback=told, rest=offset or None)
+            try:
+                self._stor(path, source, offset, told)
+            except TimeoutError:
+                hung = self._ftp.left_waiting
+                raise
 
         try:
             self._do("bringing", path, work)
-        except LineDroppedError:
+        except LineDroppedError as fault:
             # The control connection is in an unknown state after a broken transfer; only a new one helps.
             self.close()
+            fault.context["held"] = hung
             raise
 
     def rename(self, old: str, new: str) -> None:

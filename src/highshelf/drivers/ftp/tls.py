@@ -11,10 +11,11 @@ import ssl
 import struct
 import time
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
 from highshelf.core.account import Transfer
 
+T = TypeVar("T")
 # A port that a server opened is not kept open by it for ever.
 AHEAD_SECONDS = 5.0
 SHAKE_SECONDS, PORT_SECONDS, WORD_SECONDS = 20.0, 20.0, 5.0
@@ -52,6 +53,7 @@ class Client(ftplib.FTP):
     _port_ahead: tuple[str, int, float] | None = None
     _ended_at = 0.0
     _began = True
+    _connected = False
 
     def _typed(self, cmd: str, send: Callable[[str], str]) -> str:
         if not cmd.startswith("TYPE "):
@@ -79,12 +81,15 @@ class Client(ftplib.FTP):
         ahead, self._port_ahead = self._port_ahead, None
         if ahead is not None and time.monotonic() - ahead[2] < AHEAD_SECONDS:
             return ahead[0], ahead[1]
+        return self._soon(super().makepasv)
+
+    def _soon(self, work: Callable[[], T]) -> T:
+        """What is done at once, or the session there hangs: no reason to wait for it as for the end of a long file."""
         assert self.sock is not None
         patience = self.sock.gettimeout()
-        # A port is opened at once, or the session there hangs: no reason to wait for it as for the end of a long file.
-        self.sock.settimeout(PORT_SECONDS)
+        self.sock.settimeout(min(patience or PORT_SECONDS, PORT_SECONDS))
         try:
-            return super().makepasv()
+            return work()
         finally:
             if self.sock is not None:
                 self.sock.settimeout(patience)
@@ -103,10 +108,11 @@ class Client(ftplib.FTP):
         host, port = self.makepasv()
         if rest is not None:
             self.sendcmd(f"REST {rest}")
-        self._began = False
+        self._began = self._connected = False
         self.putcmd(cmd)
         try:
             connection = socket.create_connection((host, port), self.timeout)
+            self._connected = True
         except OSError:
             # A refused command takes the port along: what the server says of it counts.
             self._heard_of_it()
@@ -133,11 +139,16 @@ class Client(ftplib.FTP):
             if self.sock is not None:
                 self.sock.settimeout(patience)
 
+    @property
+    def left_waiting(self) -> bool:
+        """Whether the server took the last transfer's data connection, and then never said that it begins."""
+        return self._connected and not self._began
+
     def _begun(self) -> None:
-        """Read the reply that a transfer begins, unless it was. Raises ftplib.Error when it does not."""
+        """Read the reply that a transfer begins, unless it was. Raises ftplib.Error when it does not, TimeoutError."""
         if self._began:
             return
-        told = self.getresp()
+        told = self._soon(self.getresp)
         # Some say 2xx for a REST that was sent before (as ftplib knows, too).
         if told[0] == "2":
             told = self.getresp()
@@ -174,8 +185,9 @@ class Client(ftplib.FTP):
                 if len(block) == blocksize:
                     self._begun()
             _half_close(connection)
-        except OSError:
-            self._heard_of_it()
+        except OSError as fault:
+            if not (isinstance(fault, TimeoutError) and self.left_waiting):
+                self._heard_of_it()
             raise
 
     def _all_under_way(self, connection: socket.socket) -> bool:
