@@ -151,6 +151,24 @@ def test_paths_do_not_leave_the_folders(bench: Bench) -> None:
     (bench.hosting.home("choir") / "hold" / "tree" / "out").unlink()
 
 
+def test_a_link_leads_only_to_what_is_ours(bench: Bench) -> None:
+    made, beside = bench.home / "hold/tree/shown", {"shows": 0, "shows_inside": "tree"}
+    wanted = {"folder": 0, "inside": "tree/shown", **beside}
+    for to in ("/etc", "../../etc", "../tree/../../private", "tree/..", "..", "", "../tre", "ee"):
+        with pytest.raises(HelperError, match="leaves the folders"):
+            bench.helper.call("link", {**wanted, "to": to})
+    with pytest.raises(HelperError, match="leaves the folder"):
+        bench.helper.call("link", {**wanted, "to": "../private", "shows_inside": "../private"})
+    with pytest.raises(HelperError, match="leaves the folder"):
+        bench.helper.call("link", {**wanted, "to": "../hold/tree", "inside": "../private/shown"})
+    assert not made.is_symlink()
+    for _ in range(2):
+        # Twice, as when the answer to the first was lost.
+        assert bench.helper.call("link", {**wanted, "to": "../../hold/tree"}) == {"made": True}
+    assert str(made.readlink()) == "../../hold/tree" and made.resolve() == bench.home / "hold/tree"
+    made.unlink()
+
+
 def test_an_archive_cannot_write_outside(bench: Bench) -> None:
     archive = io.BytesIO()
     with zipfile.ZipFile(archive, "w") as made:

@@ -36,7 +36,7 @@ WITHOUT_HELPER = {
     t
     for t in TOPICS
     if t.startswith(("transfer.", "site.", "web.")) or t in ("shell.login", "panel.login", "neighbours")
-} - {"site.self", "web.user_ini"}
+} - {"site.self", "web.user_ini", "web.links"}
 
 
 @pytest.fixture(scope="module")
@@ -109,6 +109,10 @@ def test_without_the_helper_what_can_be_known_is_and_the_rest_says_why(
     shell = known["shell.login"]
     for topic in ("php.user", "php.memory", "web.user_ini"):
         assert lines[topic].state == "unknown" and "not allowed" in lines[topic].how
+    # Only a login over SSH makes links itself.
+    assert lines["web.links"].data is (known["web.links"] and known["transfer.login"] == "sftp"), lines[
+        "web.links"
+    ].text
     # The shell's PHP is another program: its version and what it reaches are told as that.
     assert (lines["php.version"].data == known["php.version"]) is shell
     assert lines["site.self"].state == ("fine" if shell else "unknown")

@@ -227,13 +227,15 @@ class Workbench:
                     "this account does not allow the helper", hint="allow it with `highshelf account change`"
                 )
             hold = f".hs-hold-{self.id[:8]}"
-            reaches = (f"../{hold}" if self.plan.holding_beside else hold, self.place.folder or ".")
+            reaches = [f"../{hold}" if self.plan.holding_beside else hold, self.place.folder or "."]
+            if self.place.apart:
+                reaches += [".", posixpath.relpath(self.place.apart, self.place.root)]
             self._helper = self._drivers.helper(
                 self.files(),
                 self._drivers.fetch((self.account.address,), self.account.reach),
                 self.place.root,
                 self.account.address,
-                reaches,
+                tuple(reaches),
                 self.outstanding,
                 self.gone,
             )

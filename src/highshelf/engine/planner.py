@@ -229,7 +229,13 @@ class Planner:
         application, faulty = self._application_primer(primer, release)
         paths = self._store.shelf.contents(release.sha256).paths()
         row = self._store.get(AccountRow, account_name, "account")
-        linked = links(findings.web_folder, row.facts, if_there)
+        linked = links(
+            findings.web_folder,
+            row.facts,
+            if_there,
+            by_login=account.transfer.kind == "sftp",
+            by_helper=account.helper,
+        )
         led = linked or leads(findings.web_folder, paths, row.facts, if_there)
         web = findings.web_folder if led else ""
         packages = _packages(application, paths)

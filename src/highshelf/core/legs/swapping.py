@@ -17,7 +17,7 @@ import re
 from collections import defaultdict
 from typing import Any
 
-from highshelf.core.errors import MissingFileError
+from highshelf.core.errors import LineDroppedError, MissingFileError, TransferError
 from highshelf.core.legs.job import Done, Job, Result
 from highshelf.core.legs.survey import look_at_target, what_comes
 from highshelf.core.legs.trees import entries_or_none, holding_folder, kept_folder, remove_tree, unpacked_tree
@@ -40,7 +40,7 @@ def swap(job: Job) -> Result:
         facts = _settled(job, look_at_target(job, with_root=False))
         job.journal.intend("place", "swap", facts)
     if place.apart:
-        _stand_apart(job, facts)
+        _stand_apart(job)
     if facts["whole"]:
         _swap_whole(job, facts, fresh=fresh)
         told = f"swapped into {place.target} in one move"
@@ -89,48 +89,54 @@ def _missing_parents(job: Job) -> list[str]:
     return [p for p in paths if job.files().stat(p) is None]
 
 
-def _stand_apart(job: Job, facts: dict[str, Any]) -> None:
-    """The release comes to stand beside the document root; the links that will show its web folder wait in the holding folder."""
-    files, place, shown = job.files(), job.place, posixpath.join(job.place.apart, job.place.web)
-    if facts.get("linked"):
-        return
-    if files.stat(place.apart) is None:
-        files.rename(unpacked_tree(job), place.apart)
-    front = _front(job)
-    make_if_missing(job, front)
-    if facts["whole"]:
-        wanted = {posixpath.basename(place.target): posixpath.relpath(shown, posixpath.dirname(place.target))}
-    else:
-        wanted = {n: posixpath.relpath(posixpath.join(shown, n), place.target) for n in facts["come"]}
-    for name, to in wanted.items():
-        if files.stat(posixpath.join(front, name)) is None:
-            files.link(posixpath.join(front, name), to)
-    facts["linked"] = True
-    job.journal.keep("place", "swap", facts)
+def _stand_apart(job: Job) -> None:
+    """The release comes to stand beside the document root; links will show its web folder."""
+    if job.files().stat(job.place.apart) is None:
+        job.files().rename(unpacked_tree(job), job.place.apart)
 
 
-def _front(job: Job) -> str:
-    return posixpath.join(holding_folder(job), "front")
+def _link(job: Job, path: str, inside: str) -> None:
+    """A link at a path below the document root to something inside the web folder: by the login where that can, else by PHP.
+
+    Raises:
+        TransferError, HelperError: neither can, or something stands there.
+    """
+    files, place = job.files(), job.place
+    shows = posixpath.join(place.web, inside).rstrip("/")
+    to = posixpath.relpath(posixpath.join(place.apart, shows), posixpath.dirname(path))
+    if files.capabilities.links:
+        try:
+            return files.link(path, to)
+        except LineDroppedError:
+            raise
+        except TransferError:
+            if not job.account.helper:
+                raise
+    # The helper's folders: 2 is the document root, 3 where the release's root stands.
+    made = {"folder": 2, "inside": posixpath.relpath(path, place.root)}
+    job.helper().call("link", {**made, "to": to, "shows": 3, "shows_inside": shows})
+    return None
 
 
-def _source(job: Job) -> str:
-    """What comes to the target: the release's root, or the folder with links."""
-    return _front(job) if job.place.apart else unpacked_tree(job)
+def _links_in(job: Job, folder: str) -> set[str]:
+    return {e.name for e in entries_or_none(job.files(), folder) or [] if e.kind == "link"}
 
 
 def _swap_whole(job: Job, facts: dict[str, Any], *, fresh: bool) -> None:
     """One move. `fresh`: the target was looked at a moment ago, and nothing of ours can have moved yet."""
     files, place = job.files(), job.place
-    source = posixpath.join(_front(job), posixpath.basename(place.target)) if place.apart else unpacked_tree(job)
     for parent in facts["made"]:
         make_if_missing(job, parent)
-    if facts["old_whole"] and files.stat(source) is not None:
+    if facts["old_whole"] and files.stat(unpacked_tree(job)) is not None:
         old = posixpath.join(facts["kept"], "whole")
         make_kept_folder(job, facts["kept"])
         if files.stat(old) is None:
             files.rename(place.target, old)
     if fresh or files.stat(place.target) is None:
-        files.rename(source, place.target)
+        if place.apart:
+            _link(job, place.target, "")
+        else:
+            files.rename(unpacked_tree(job), place.target)
 
 
 def make_if_missing(job: Job, path: str) -> None:
@@ -172,7 +178,13 @@ def _make_way(job: Job, base: str, below: str) -> None:
 
 
 def _come_in(job: Job, facts: dict[str, Any]) -> None:
-    files, target, source = job.files(), job.place.target, _source(job)
+    files, target, source = job.files(), job.place.target, unpacked_tree(job)
+    if job.place.apart:
+        there = _links_in(job, target)
+        for name in facts["come"]:
+            if name not in there:
+                _link(job, posixpath.join(target, name), name)
+        return
     waiting: dict[str, set[str]] = {}
     for path in facts["come"]:
         folder, name = posixpath.split(path)
@@ -215,7 +227,12 @@ def _take_whole_out(job: Job, facts: dict[str, Any]) -> None:
     if old and files.stat(old) is None:
         # It never stepped aside, or is back already.
         return
-    if files.stat(place.target) is not None and files.stat(undone) is None:
+    if place.apart:
+        above, name = posixpath.split(place.target)
+        # Whatever else stands there by now is not ours.
+        if name in _links_in(job, above):
+            files.remove(place.target)
+    elif files.stat(place.target) is not None and files.stat(undone) is None:
         files.rename(place.target, undone)
     if old:
         files.rename(old, place.target)
@@ -238,12 +255,14 @@ def _take_out(job: Job, facts: dict[str, Any]) -> None:
     waiting: dict[str, set[str]] = {}
     for folder in sorted(facts["before"], key=lambda f: -f.count("/") - bool(f)):
         stays = set(facts["before"][folder]) - away[folder]
-        source = posixpath.join(_source(job), folder).rstrip("/")
+        source = posixpath.join(unpacked_tree(job), folder).rstrip("/")
         waiting[folder] = {e.name for e in entries_or_none(files, source) or []}
         for entry in entries_or_none(files, posixpath.join(target, folder).rstrip("/")) or []:
             path = posixpath.join(folder, entry.name)
             # A placeholder whose copy aside was lost: what stands there came in when it waits in the holding folder no more.
-            came_in = path in come and entry.name not in waiting[folder]
+            came_in = (
+                path in come and entry.name not in waiting[folder] and (not job.place.apart or entry.kind == "link")
+            )
             lost = path in facts["placeholders"] and path in come and came_in
             if (not folder and entry.name in ours) or (entry.name in stays and not lost):
                 continue
@@ -254,6 +273,10 @@ def _take_out(job: Job, facts: dict[str, Any]) -> None:
                 and _is_a_page(job, entry, posixpath.join(target, path))
             ):
                 job.say(f"{posixpath.join(target, path)} came while the job ran and is not the application's: it stays")
+                continue
+            if job.place.apart and came_in:
+                # Not moved: where it leads nowhere, some servers show it to nobody.
+                files.remove(posixpath.join(target, path))
                 continue
             _make_way(job, undone, folder)
             files.rename(posixpath.join(target, path), _free(job, posixpath.join(undone, path)))

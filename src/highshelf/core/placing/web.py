@@ -2,7 +2,8 @@
 
 Rules:
 1. Where the last check saw links at work, and something can stand beside the document root, the release stands there as a whole, and the
-   address shows its web folder by links: one, where nothing stands at the place, else one for every name in the web folder.
+   address shows its web folder by links: one, where nothing stands at the place, else one for every name in the web folder. The login
+   makes them, or PHP through the helper.
 2. Else, where the account's last check saw rules and rewriting in `.htaccess` at work, a file of ours above the web folder leads every address
    into it. Where it did not, the release stands as it is, and the plan says what is served.
 3. A release that brings an `.htaccess` of its own up there knows better; and beside somebody else's files nothing is led away.
@@ -31,10 +32,15 @@ def leads(web_folder: str, paths: Collection[str], facts: Mapping[str, Any], if_
     return bool(web_folder) and works and RULES_FILE not in paths and if_there not in ("beside", "merge")
 
 
-def links(web_folder: str, facts: Mapping[str, Any], if_there: str) -> bool:
-    """Whether links will show the web folder, and the release's root stands outside what is served. Arguments as of `leads`."""
+def links(web_folder: str, facts: Mapping[str, Any], if_there: str, *, by_login: bool, by_helper: bool) -> bool:
+    """Whether links will show the web folder, and the release's root stands outside what is served. Arguments as of `leads`.
+
+    Args:
+        by_login, by_helper: who may make links, as things are now.
+    """
     confined = bool(facts.get("php.basedir"))
-    return bool(web_folder) and facts.get("web.links") is True and not confined and if_there == ""
+    seen = facts.get("web.links") is True and (by_login or by_helper)
+    return bool(web_folder) and seen and not confined and if_there == ""
 
 
 def brought(paths: Iterable[str], web_folder: str, *, apart: bool, packages: str = "") -> list[str]:

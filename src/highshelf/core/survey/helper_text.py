@@ -32,6 +32,7 @@ What it does, one thing a file
   - fetch: fetches one archive from the address where its makers publish it, when the administrator chose that.
   - untar: the same for a tar archive packed with gzip, as far as it has arrived.
   - remove: removes files of that folder that were unpacked there, when they are to go again.
+  - link: makes a link from the document root to files of ours that stand beside it, so that the web shows only those meant for it.
   - hashes: SHA-256 of the files of that folder, to see that they arrived whole, and sets their modes to 644 and 755.
   - login: tries one database login that the administrator brought over the file transfer as a file of mode 600.
 

@@ -135,7 +135,7 @@ def _at_the_site(ground: Ground, survey: Survey, root: str, shell: Shell | None)
     neighbours.tell_neighbours(survey, neighbours.find_neighbours(files, root))
     with OwnFolder(ground, root) as probe:
         web.tell_htaccess(survey, files, fetch, probe)
-        with file_beside(ground, root if beside and files.capabilities.links else "", probe.word) as path:
+        with file_beside(ground, root if beside else "", probe.word) as path:
             web.tell_links(survey, files, fetch, probe, path)
         if shell is not None:
             seen = path_seen(shell, probe.folder, "real.txt")
@@ -176,6 +176,9 @@ def _by_helper(
     helper = ground.helper(probe.folder, probe.address, ("..", "../..") if beside else ("..",))
     try:
         report = helper.call("report", wanted)
+        if beside and not survey.data("web.links"):
+            with file_beside(ground, root, probe.word) as path:
+                web.tell_links_by_helper(survey, files, helper, ground.fetch(), probe, path)
     except HighShelfError as fault:
         survey.say("php.version", f"not known: {fault.message}", "helper", "bad")
         survey.unknown(("web.user_ini", *php.TOPICS, "site.self", "database.server"), fault.message)

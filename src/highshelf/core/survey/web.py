@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import posixpath
+from collections.abc import Callable
 from dataclasses import dataclass
 
-from highshelf.core.errors import HighShelfError, TransferError
+from highshelf.core.errors import HelperError, HighShelfError, TransferError
 from highshelf.core.pages.snapshot import Snapshot
-from highshelf.core.ports import Fetch, HostFiles
+from highshelf.core.ports import Fetch, Helper, HostFiles
 from highshelf.core.survey.lines import Survey
 
 HOW = "web: tried with a folder of our own"
 TOPICS = ("web.server", "web.htaccess", "web.rewriting", "web.links", "web.user_ini")
 COLOUR = "#1b4f72"
+LINKED = "linked.txt"
 
 
 @dataclass(frozen=True)
@@ -65,24 +67,54 @@ def tell_htaccess(survey: Survey, files: HostFiles, fetch: Fetch, probe: Probe) 
 
 
 def tell_links(survey: Survey, files: HostFiles, fetch: Fetch, probe: Probe, beside: str) -> None:
-    """Whether the web server follows a link of ours out of the document root.
+    """Whether the web server follows a link that the login makes out of the document root.
 
     Args:
         beside: path of a file with the probe's word beside the document root, "" when none can be put there.
     """
-    if not files.capabilities.links or not beside:
-        why = "nothing can be put beside the document root" if files.capabilities.links else "this login makes no links"
-        survey.say("web.links", f"cannot be used: {why}", HOW, data=False)
-        return
-    path = probe.path("linked.txt")
+    if not beside:
+        survey.say("web.links", "cannot be used: nothing can be put beside the document root", HOW, data=False)
+    elif not files.capabilities.links:
+        survey.say("web.links", "cannot be used: this login makes no links", HOW, data=False)
+    else:
+        _try_link(survey, files, fetch, probe, beside, HOW, lambda to: files.link(probe.path(LINKED), to))
+
+
+def tell_links_by_helper(
+    survey: Survey, files: HostFiles, helper: Helper, fetch: Fetch, probe: Probe, beside: str
+) -> None:
+    """The same for a link that PHP makes; the helper works in the document root (0) and in the folder beside it (1)."""
+
+    def make(to: str) -> None:
+        inside = f"{posixpath.basename(probe.folder)}/{LINKED}"
+        shows = {"shows": 1, "shows_inside": posixpath.basename(beside)}
+        helper.call("link", {"folder": 0, "inside": inside, "to": to, **shows})
+
+    _try_link(survey, files, fetch, probe, beside, "helper: tried with a link of ours", make)
+
+
+def _try_link(
+    survey: Survey,
+    files: HostFiles,
+    fetch: Fetch,
+    probe: Probe,
+    beside: str,
+    how: str,
+    make: Callable[[str], object],
+) -> None:
+    """`make` is given what the link has to say."""
     try:
-        files.link(path, posixpath.relpath(beside, probe.folder))
-        seen = _get(fetch, probe.address + "linked.txt")
-    except TransferError as fault:
-        survey.say("web.links", f"cannot be made: {fault.message}", HOW, data=False)
+        make(posixpath.relpath(beside, probe.folder))
+    except (TransferError, HelperError) as fault:
+        survey.say("web.links", f"cannot be made: {fault.message}", how, data=False)
         return
+    try:
+        seen = _get(fetch, probe.address + LINKED)
+    finally:
+        # While it leads somewhere: some servers hide a link that does not, and then the folder cannot be removed.
+        files.remove(probe.path(LINKED))
     followed = seen is not None and seen.html.strip() == probe.word
-    survey.say("web.links", "are followed" if followed else "are not followed", HOW, data=followed)
+    survey.say("web.links", "are followed" if followed else "are not followed", how, data=followed)
 
 
 def _get(fetch: Fetch, url: str) -> Snapshot | None:

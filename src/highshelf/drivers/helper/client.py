@@ -31,6 +31,7 @@ PARTS = {
     "untar": ("common.php", "tree.php", "join.php", "untar.php"),
     "hashes": ("common.php", "tree.php", "hashes.php"),
     "remove": ("common.php", "remove.php"),
+    "link": ("common.php", "link.php"),
     "login": ("common.php", "database_login.php", "login.php"),
 }
 
