@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -13,9 +14,14 @@ from highshelf.core.errors import CancelledError, IdentityError, LineDroppedErro
 from highshelf.core.legs import carrying, place
 from highshelf.core.legs.job import Done, More
 from highshelf.core.legs.registry import act_of
+from highshelf.core.legs.trees import holding_folder
+from highshelf.core.origins import Origins
 from highshelf.core.ports import HostFiles
 from highshelf.drivers.archive.repack import FORMS, repack_apart
 from highshelf.drivers.ftp.files import FtpFiles
+from highshelf.drivers.helper import client as helper_module
+from highshelf.drivers.helper.client import HostHelper
+from highshelf.drivers.http.fetch import HttpFetch
 from highshelf.drivers.sftp.connection import SftpFiles, SshConnection, SshShell
 from tests.support import Hosting
 from tests.unit.fakes import FakeJob, Flaky
@@ -109,6 +115,31 @@ class HostJob(FakeJob):
         for one in self.opened:
             one.close()
         self.opened = []
+
+
+class HelpedJob(HostJob):
+    """A job on an account where PHP helps."""
+
+    _helper: HostHelper | None = None
+
+    def helper(self) -> HostHelper:
+        if self._helper is None:
+            reach = self.hosting.customer(self.key)["reach"]
+            self._helper = HostHelper(
+                self.files(),
+                HttpFetch(Origins.of(self.place.address), address=self.place.address, reach=reach),
+                folder=self.place.root,
+                address=self.place.address,
+                reaches=(f"../{holding_folder(self)}",),  # type: ignore[arg-type]
+                outstanding=lambda _: None,
+                gone=lambda _: None,
+            )
+        return self._helper
+
+    def close(self) -> None:
+        if self._helper is not None:
+            self._helper.remove()
+        super().close()
 
 
 def placed(hosting: Hosting, job: HostJob) -> dict[str, bytes]:
@@ -219,6 +250,33 @@ def test_what_is_not_the_releases_is_found(clean: Hosting, tmp_path: Path) -> No
         (tree / ".htaccess").write_bytes(b"Options +Indexes")
         with pytest.raises(IdentityError, match="reads back"):
             through(job, "identity")  # type: ignore[arg-type]
+    finally:
+        job.close()
+
+
+def test_what_takes_the_helper_many_requests_is_compared_by_one_hash_each(
+    clean: Hosting, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real = helper_module.part
+    monkeypatch.setattr(
+        helper_module, "part", lambda name: real(name).replace("SLICE_SECONDS = 8", "SLICE_SECONDS = 0")
+    )
+    job = HelpedJob(clean, "choir", "helper", "zip", tmp_path)
+    job.place = replace(job.place, address=clean.customer("choir")["address"])
+    try:
+        place.hold(job)  # type: ignore[arg-type]
+        carrying.carry_files(job)  # type: ignore[arg-type]
+        told = place._compare(job)  # type: ignore[arg-type]
+        assert f"{len(RELEASE)} files are identical" in told.told
+        assert sum("alike as far as" in text for text in job.said) == len(RELEASE) - 1
+        tree = next(clean.home("choir").rglob(".hs-hold-*")) / "tree/yard-1.0"
+        (tree / "tides/pier-3/week-3.json").write_bytes(b"tides")
+        with pytest.raises(IdentityError, match=r"week-3\.json"):
+            place._compare(job)  # type: ignore[arg-type]
+        (tree / "tides/pier-3/week-3.json").write_bytes(RELEASE["tides/pier-3/week-3.json"])
+        (tree / "zz.txt").write_bytes(b"one more")
+        with pytest.raises(IdentityError, match=r"zz\.txt"):
+            place._compare(job)  # type: ignore[arg-type]
     finally:
         job.close()
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import os
+import time
 from collections.abc import Iterator
 from contextlib import ExitStack
 from dataclasses import replace
@@ -22,7 +23,7 @@ from highshelf.core.errors import (
 )
 from highshelf.core.placing.crew import list_tree
 from highshelf.core.ports import CancelToken, HostFiles, Order
-from highshelf.drivers.ftp.files import FtpFiles
+from highshelf.drivers.ftp.files import SMALL_SECONDS, FtpFiles
 from highshelf.drivers.memory import MemoryFiles
 from highshelf.drivers.sftp.connection import SftpFiles, SshConnection, SshShell
 from tests.drivers.ftp_servers import login_at, server
@@ -158,6 +159,17 @@ def test_orders_in_bulk_are_done_in_turn_and_refusals_come_back_in_their_place(f
     for path in found:
         files.remove(f"w/deep/{path}")
     assert files.bulk([Order("remove_folder", path) for path in reversed(folders)]) == [None] * 52
+
+
+def test_long_names_in_bulk_are_answered_too(files: HostFiles) -> None:
+    """A server may read only some kilobytes at a time of what comes together."""
+    began = time.monotonic()
+    folders = [f"w/{n:02d}-{'tide-table-' * 20}" for n in range(70)]
+    assert files.bulk([Order("make_folder", path) for path in folders]) == [None] * 70
+    assert [e.name for e in files.entries("w")] == [path.removeprefix("w/") for path in folders]
+    assert files.bulk([Order("remove_folder", path) for path in folders]) == [None] * 70
+    # Far less than what is waited for an answer.
+    assert time.monotonic() - began < SMALL_SECONDS
 
 
 def test_a_folder_that_is_not_empty_stays(files: HostFiles) -> None:

@@ -25,6 +25,7 @@ from highshelf.core.errors import (
 )
 from highshelf.core.ports import Order
 from highshelf.drivers.ftp import files as ftp_module
+from highshelf.drivers.ftp import tls
 from highshelf.drivers.ftp.files import FtpFiles
 from highshelf.drivers.ftp.listing import long_entry
 from highshelf.drivers.sftp.connection import SftpFiles, SshConnection
@@ -256,6 +257,28 @@ def test_a_server_that_is_gone_says_nothing_of_what_stands_there(clean: Hosting,
         with pytest.raises((LineDroppedError, UnreachableError)):
             files.remove("www/never.php")
     files.close()
+
+
+def test_a_server_that_answers_two_orders_at_once_and_not_many_is_asked_one_by_one(
+    clean: Hosting, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """ProFTPD, when all of them come in one record of TLS."""
+    monkeypatch.setattr(ftp_module, "SMALL_SECONDS", 1.0)
+    monkeypatch.setattr(ftp_module, "_SPARED", set())
+    monkeypatch.setattr(
+        tls.Client, "put_together", lambda self, lines: self.sock.sendall("".join(f"{x}\r\n" for x in lines).encode())
+    )
+    folders = [f"htdocs/{n:02d}-{'tide-table-' * 20}" for n in range(32)]
+    files = FtpFiles(clean.login("choir"), password=clean.password("choir"))
+    with pytest.raises(LineDroppedError):
+        files.bulk([Order("make_folder", path) for path in folders])
+    left = [path for path in folders if files.stat(path) is None]
+    assert 0 < len(left) < 32
+    assert files.bulk([Order("make_folder", path) for path in left]) == [None] * len(left)
+    files.close()
+    again = FtpFiles(clean.login("choir"), password=clean.password("choir"))
+    assert again.bulk([Order("remove_folder", path) for path in folders]) == [None] * 32
+    again.close()
 
 
 def test_another_server_at_the_same_place_is_asked_anew_what_it_can(clean: Hosting, tmp_path: Path) -> None:

@@ -53,6 +53,8 @@ BUNDLE = 32
 BUNDLE_TRIAL_SECONDS = 5
 # Servers that were seen to take two orders at once, and what FEAT said there.
 _BEARING: dict[tuple[str, int, str], str] = {}
+# Servers that bore two and did not answer more.
+_SPARED: set[tuple[str, int, str]] = set()
 # Files whose upload broke, by host, port, login and path, until they are there as a whole.
 _BROKEN: set[tuple[str, int, str, str]] = set()
 
@@ -425,7 +427,7 @@ class FtpFiles:
 
     def bulk(self, orders: Sequence[Order]) -> list[HighShelfError | None]:
         if self._bundles is None:
-            self._bundles = self._bears_bundles()
+            self._bundles = self._door not in _SPARED and self._bears_bundles()
         if not self._bundles:
             return one_by_one(self, orders)
         found: list[HighShelfError | None] = []
@@ -449,7 +451,7 @@ class FtpFiles:
         assert self._ftp.sock is not None
         self._ftp.sock.settimeout(BUNDLE_TRIAL_SECONDS)
         try:
-            self._ftp.sock.sendall(b"NOOP\r\nNOOP\r\n")
+            self._ftp.put_together(["NOOP", "NOOP"])
             self._ftp.voidresp()
             self._ftp.voidresp()
         finally:
@@ -457,12 +459,18 @@ class FtpFiles:
 
     def _together(self, orders: Sequence[Order]) -> list[HighShelfError | None]:
         commands = [_commands(order) for order in orders]
-        text = "".join(f"{line}\r\n" for lines in commands for line in lines)
-        if text.count("\n") != sum(map(len, commands)) or text.count("\r") != text.count("\n"):
-            raise ValueError("a name with the end of a line in it")
+        self._ftp.put_together([line for lines in commands for line in lines])
         assert self._ftp.sock is not None
-        self._ftp.sock.sendall(text.encode(self._ftp.encoding))
-        return [self._answer(order, len(lines)) for order, lines in zip(orders, commands, strict=True)]
+        self._ftp.sock.settimeout(SMALL_SECONDS)
+        try:
+            return [self._answer(order, len(lines)) for order, lines in zip(orders, commands, strict=True)]
+        except TimeoutError:
+            self._bundles = False
+            _SPARED.add(self._door)
+            raise
+        finally:
+            if self._ftp.sock is not None:
+                self._ftp.sock.settimeout(SILENCE_SECONDS)
 
     def _answer(self, order: Order, replies: int) -> HighShelfError | None:
         fault: HighShelfError | None = None
@@ -516,8 +524,7 @@ def _settled_at_once(ftp: Client, features: str) -> str:
     """The same in one round trip instead of five, where the server was seen to bear it and said before what it has."""
     secure = isinstance(ftp, ftplib.FTP_TLS)
     orders = [*(["PBSZ 0", "PROT P"] if secure else []), "TYPE I", *(["OPTS UTF8 ON"] if "UTF8" in features else [])]
-    assert ftp.sock is not None
-    ftp.sock.sendall("".join(f"{order}\r\n" for order in orders).encode())
+    ftp.put_together(orders)
     refused: list[ftplib.Error] = []
     for order in orders:
         try:

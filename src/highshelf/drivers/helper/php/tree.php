@@ -1,9 +1,9 @@
 
 /**
- * SHA-256 of the files below a folder, after a name in their order; and the modes 755 and 644, when that is wanted. One hash over
- * all names and hashes, where all fit into one request, says as much as the list of them when nothing is wrong.
+ * SHA-256 of the files below a folder, after a name in their order, as far as the time allows; and the modes 755 and 644, when that
+ * is wanted. One hash over names and hashes up to the last one says as much as the list of them when nothing is wrong.
  */
-function tree_hashes(string $base, string $after, bool $modes, float $started): array
+function tree_hashes(string $base, string $after, bool $modes, bool $list, float $started): array
 {
     $names = [];
     $walk = new RecursiveIteratorIterator(new RecursiveDirectoryIterator($base, FilesystemIterator::SKIP_DOTS), RecursiveIteratorIterator::SELF_FIRST);
@@ -18,21 +18,27 @@ function tree_hashes(string $base, string $after, bool $modes, float $started): 
     }
     sort($names, SORT_STRING);
     $hashes = [];
+    $last = $after;
     $done = true;
     $all = hash_init('sha256');
     foreach ($names as $name) {
         if (strcmp($name, $after) <= 0) {
             continue;
         }
-        if (helper_time_is_up($started) || count($hashes) >= 4000) {
+        // One at least, however slow the host is.
+        if (($last !== $after && helper_time_is_up($started)) || ($list && count($hashes) >= 4000)) {
             $done = false;
             break;
         }
         if ($modes) {
             chmod($base . '/' . $name, 0644);
         }
-        $hashes[$name] = hash_file('sha256', $base . '/' . $name);
-        hash_update($all, $hashes[$name] . '  ./' . $name . "\0");
+        $hash = hash_file('sha256', $base . '/' . $name);
+        if ($list) {
+            $hashes[$name] = $hash;
+        }
+        hash_update($all, $hash . '  ./' . $name . "\0");
+        $last = $name;
     }
-    return ['hashes' => $hashes, 'all' => $done && $after === '' ? hash_final($all) : '', 'done' => $done];
+    return ['hashes' => (object) $hashes, 'all' => hash_final($all), 'last' => $last, 'done' => $done];
 }

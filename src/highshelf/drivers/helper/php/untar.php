@@ -93,8 +93,9 @@ if (!empty($request['join'])) {
 }
 $inside = isset($request['inside']) ? (string) $request['inside'] : 'tree';
 if (!empty($request['compare'])) {
-    // What was unpacked here is compared with the release by one hash.
-    helper_reply(['all' => tree_hashes(helper_path(0, $inside), '', !empty($request['modes']), $started)['all']]);
+    // What was unpacked here is compared with the release.
+    $after = isset($request['after']) ? (string) $request['after'] : '';
+    helper_reply(tree_hashes(helper_path(0, $inside), $after, !empty($request['modes']), false, $started));
 }
 $next = ['at' => 0, 'path' => '', 'done' => 0, 'left' => 0];
 foreach ($next as $key => $value) {
@@ -140,6 +141,7 @@ while (!$answer['done'] && !helper_time_is_up($started)) {
 }
 if ($answer['done'] && !empty($request['all']) && !helper_time_is_up($started)) {
     // Whoever asked for the last piece is told what all of it comes to, too.
-    $answer['all'] = tree_hashes(helper_path(0, $inside), '', true, $started)['all'];
+    $found = tree_hashes(helper_path(0, $inside), '', true, false, $started);
+    $answer['all'] = $found['done'] ? $found['all'] : '';
 }
 helper_reply($answer);
