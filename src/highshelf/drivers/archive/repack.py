@@ -30,6 +30,8 @@ FORMS = ("tar.xz", "tar.zst", "tar.gz")
 THOROUGH_BYTES, XZ_BYTES = 120 << 20, 600 << 20
 # A member of the gzip form: small enough to be unpacked while the next is on its way, long enough to pack as well as the whole.
 MEMBER_BYTES, CHUNK_BYTES = 1 << 20, 1 << 18
+# Twice as much packs 0.7 % smaller and takes 100 MB instead of 50.
+DICTIONARY_BYTES = 4 << 20
 STAMP_SECONDS = 1_772_355_600
 
 
@@ -120,10 +122,12 @@ def _packer(target: Path, form: str, size: int) -> Iterator[Packed]:
             yield members
     elif form == "tar.xz":
         # A dictionary is kept whole in memory by whoever unpacks, and ten times of it by whoever packs.
-        with lzma.open(target, "wb", preset=6 if size < THOROUGH_BYTES else 3) as packed:
+        preset = 6 if size < THOROUGH_BYTES else 3
+        filters = [{"id": lzma.FILTER_LZMA2, "preset": preset, "dict_size": DICTIONARY_BYTES}]
+        with lzma.open(target, "wb", filters=filters) as packed:
             yield Whole(packed)
     else:
-        level = 19 if size < THOROUGH_BYTES else 9
+        level = 17 if size < THOROUGH_BYTES else 9
         with target.open("wb") as raw, zstandard.ZstdCompressor(level).stream_writer(raw) as writer:
             yield Whole(writer)
 
