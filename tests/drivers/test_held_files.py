@@ -81,7 +81,12 @@ def test_a_file_whose_upload_broke_goes_over_anew_at_once(clean: Hosting, tmp_pa
         files = opened(clean, kind)
         files.write(WHERE, ARCHIVE)
         files.close()
-        # What the other session had still to write when it stopped does not get into the new file.
+        broken(opened(clean, kind), WHERE, sessions)
+        secret = opened(clean, kind)
+        secret.write(WHERE, ARCHIVE, 0o600)
+        secret.close()
+        assert (clean.home("ferry") / WHERE).stat().st_mode & 0o777 == 0o600
+        # What the other sessions had still to write when they stopped does not get into the new file.
         sessions.signal(signal.SIGCONT)
         assert (clean.home("ferry") / WHERE).read_bytes() == ARCHIVE
 

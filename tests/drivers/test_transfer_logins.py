@@ -6,6 +6,7 @@ import os
 import select
 import subprocess
 import time
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -264,16 +265,19 @@ def test_a_server_that_answers_two_orders_at_once_and_not_many_is_asked_one_by_o
 ) -> None:
     """ProFTPD, when all of them come in one record of TLS."""
     monkeypatch.setattr(ftp_module, "SMALL_SECONDS", 1.0)
-    monkeypatch.setattr(ftp_module, "_SPARED", set())
+    monkeypatch.setattr(ftp_module, "_UNANSWERED", Counter())
     monkeypatch.setattr(
         tls.Client, "put_together", lambda self, lines: self.sock.sendall("".join(f"{x}\r\n" for x in lines).encode())
     )
     folders = [f"htdocs/{n:02d}-{'tide-table-' * 20}" for n in range(32)]
     files = FtpFiles(clean.login("choir"), password=clean.password("choir"))
-    with pytest.raises(LineDroppedError):
-        files.bulk([Order("make_folder", path) for path in folders])
-    left = [path for path in folders if files.stat(path) is None]
-    assert 0 < len(left) < 32
+    left = folders
+    for _ in range(2):
+        # Once may have been the line.
+        with pytest.raises(LineDroppedError):
+            files.bulk([Order("make_folder", path) for path in folders])
+        left = [path for path in folders if files.stat(path) is None]
+        assert 0 < len(left) < 32
     assert files.bulk([Order("make_folder", path) for path in left]) == [None] * len(left)
     files.close()
     again = FtpFiles(clean.login("choir"), password=clean.password("choir"))

@@ -107,7 +107,7 @@ def carry_archive(job: Job, name: str, *, also: Progress = lambda _: None) -> Re
 
             files.upload(path, source, offset=offset, progress=told, cancel=job.cancel)
         except LineDroppedError as fault:
-            if offset and fault.context.get("held"):
+            if offset and fault.context.get("held") == path:
                 job.say("what is there of the archive is held by a session that hangs there; it goes over anew")
                 take_file_away(job, path)
             raise

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import posixpath
 import secrets
 from collections.abc import Callable, Iterator
@@ -110,10 +111,11 @@ def _remove_tree(files: HostFiles, path: str, kind: str) -> None:
         return
     for inside in files.entries(path):
         _remove_tree(files, posixpath.join(path, inside.name), inside.kind)
-    try:
+    # Where it leads nowhere any more, some servers do not list it.
+    with contextlib.suppress(MissingFileError):
+        files.remove(posixpath.join(path, web.LINKED))
+    with contextlib.suppress(MissingFileError):
         files.remove_folder(path)
-    except MissingFileError:
-        pass
 
 
 def can_hold_beside(

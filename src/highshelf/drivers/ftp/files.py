@@ -17,6 +17,7 @@ import ftplib
 import io
 import re
 import time
+from collections import Counter
 from collections.abc import Callable, Sequence
 from functools import partial
 from typing import Any, BinaryIO, TypeVar
@@ -53,8 +54,9 @@ BUNDLE = 32
 BUNDLE_TRIAL_SECONDS = 5
 # Servers that were seen to take two orders at once, and what FEAT said there.
 _BEARING: dict[tuple[str, int, str], str] = {}
-# Servers that bore two and did not answer more.
-_SPARED: set[tuple[str, int, str]] = set()
+# How often servers that bore two orders did not answer many: the line may have been lost in the middle, but not again and again.
+_UNANSWERED: Counter[tuple[str, int, str]] = Counter()
+UNANSWERED_BUNDLES = 2
 # Files whose upload broke, by host, port, login and path, until they are there as a whole.
 _BROKEN: set[tuple[str, int, str, str]] = set()
 
@@ -314,11 +316,7 @@ class FtpFiles:
 
     def write(self, path: str, content: bytes, mode: int | None = None) -> None:
         open_to_all = mode is not None and mode & 0o044 == 0o044
-        if mode is not None and not open_to_all:
-            # Never readable by others for a moment: an empty file gets the mode before the content goes in.
-            self._do("writing", path, lambda: self._ftp.storbinary(f"STOR {_wire(path)}", io.BytesIO(b"")))
-            self.chmod(path, mode)
-        store = partial(self._store, path, content)
+        store = partial(self._store, path, content, None if open_to_all else mode)
         try:
             self._do("writing", path, store)
         except LineDroppedError as fault:
@@ -329,7 +327,11 @@ class FtpFiles:
         if mode is not None and open_to_all:
             self.chmod(path, mode)
 
-    def _store(self, path: str, content: bytes) -> None:
+    def _store(self, path: str, content: bytes, private: int | None) -> None:
+        if private is not None:
+            # Never readable by others for a moment: an empty file gets the mode before the content goes in, at each try.
+            self._stor(path, io.BytesIO(b""))
+            self.chmod(path, private)
         sock = self._ftp.sock
         if sock is not None and len(content) < SMALL_BYTES:
             # Nobody takes long for so little: a session that says nothing hangs.
@@ -398,7 +400,7 @@ class FtpFiles:
         except LineDroppedError as fault:
             # The control connection is in an unknown state after a broken transfer; only a new one helps.
             self.close()
-            fault.context["held"] = hung
+            fault.context["held"] = path if hung else ""
             raise
 
     def rename(self, old: str, new: str) -> None:
@@ -427,7 +429,7 @@ class FtpFiles:
 
     def bulk(self, orders: Sequence[Order]) -> list[HighShelfError | None]:
         if self._bundles is None:
-            self._bundles = self._door not in _SPARED and self._bears_bundles()
+            self._bundles = _UNANSWERED[self._door] < UNANSWERED_BUNDLES and self._bears_bundles()
         if not self._bundles:
             return one_by_one(self, orders)
         found: list[HighShelfError | None] = []
@@ -465,8 +467,8 @@ class FtpFiles:
         try:
             return [self._answer(order, len(lines)) for order, lines in zip(orders, commands, strict=True)]
         except TimeoutError:
-            self._bundles = False
-            _SPARED.add(self._door)
+            self._bundles = None
+            _UNANSWERED[self._door] += 1
             raise
         finally:
             if self._ftp.sock is not None:
