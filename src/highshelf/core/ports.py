@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO, Literal, Protocol
@@ -262,6 +263,10 @@ class Helper(Protocol):
 
     def call(self, capability: str, body: Mapping[str, Any]) -> dict[str, Any]: ...
     def ask(self, capability: str, body: Mapping[str, Any]) -> dict[str, Any]: ...
+    def over(self, files: HostFiles) -> AbstractContextManager[None]:
+        """Put there over another connection for a while: this one is busy."""
+        ...
+
     def files(self) -> Sequence[str]: ...
     def remove(self) -> None: ...
 

@@ -261,6 +261,8 @@ class OwnLine:
         self.broken = False
         self._connected: Connected | None = None
         self._lanes: list[HostFiles] = []
+        # How many were asked for so far: what the server did not allow then is not asked for again.
+        self._asked = 1
         self._closers: list[Callable[[], None]] = []
 
     @property
@@ -281,7 +283,9 @@ class OwnLine:
         wanted = min(most, most_connections)
         if not self._lanes:
             self._lanes = [first]
-            for one in self._connections.open_more(self._account, wanted - 1):
+        if wanted > self._asked:
+            more, self._asked = wanted - self._asked, wanted
+            for one in self._connections.open_more(self._account, more):
                 self.later(one.close)
                 self._lanes.append(one.files)
         return self._lanes[:wanted]

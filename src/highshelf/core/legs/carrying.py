@@ -9,7 +9,7 @@ import shlex
 import threading
 import time
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any, BinaryIO
 
 from highshelf.core.errors import (
@@ -84,8 +84,15 @@ def _time_text(seconds: int) -> str:
     return f"{seconds} s" if seconds < 90 else f"{seconds // 60}:{seconds % 60:02d} min"
 
 
-def carry_archive(job: Job, name: str, *, also: Progress = lambda _: None) -> Result:
-    """The archive goes up as a file; what is there of it already is gone on with. `also` is told how far its front is, too."""
+def carry_archive(
+    job: Job, name: str, *, also: Progress = lambda _: None, settled: Callable[[], None] = lambda: None
+) -> Result:
+    """The archive goes up as a file; what is there of it already is gone on with.
+
+    Args:
+        also: told how far its front is, too.
+        settled: waits until nobody else uses the account's further connections.
+    """
     files = job.files()
     path = posixpath.join(holding_folder(job), name)
     with job.pace().reader(job.archive(job.way.archive)) as source:
@@ -98,7 +105,7 @@ def carry_archive(job: Job, name: str, *, also: Progress = lambda _: None) -> Re
             job.say(f"the archive is there up to {there.size_bytes} bytes; going on from {offset}", offset=offset)
         try:
             if may_slice(job):
-                return _carry_sliced(job, path, source, Shares(size, offset, kept_slices(job)), also)
+                return _carry_sliced(job, path, source, Shares(size, offset, kept_slices(job)), also, settled)
             teller = Teller(job, size, offset)
 
             def told(done: int) -> None:
@@ -114,12 +121,14 @@ def carry_archive(job: Job, name: str, *, also: Progress = lambda _: None) -> Re
     return Done(f"archive of {size_text(size)} brought over in {teller.ended()}", {"bytes": size})
 
 
-def _carry_sliced(job: Job, path: str, source: BinaryIO, shares: Shares, also: Progress) -> Result:
+def _carry_sliced(
+    job: Job, path: str, source: BinaryIO, shares: Shares, also: Progress, settled: Callable[[], None]
+) -> Result:
     """On one connection, and on more where that is seen to win."""
     offset = min(shares.at, shares.end)
     size, front = shares.size, offset
     teller = Teller(job, size, offset + size - shares.end)
-    crew = Crew(job, path, shares, lambda sliced: teller(front + sliced))
+    crew = Crew(job, path, shares, lambda sliced: teller(front + sliced), settled)
 
     def told(done: int) -> None:
         nonlocal front

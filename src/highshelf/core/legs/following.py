@@ -1,7 +1,8 @@
 """The packed archive goes up, and PHP on the host unpacks what has arrived of it while the rest is under way.
 
 Rules:
-1. The helper stands there before the archive begins: while that goes over, the transfer login is not free for anything else.
+1. The helper is put there over another connection while the archive begins: over its own nothing else goes meanwhile. On an account
+   that allows one only, all is unpacked afterwards.
 2. What is unpacked is whole members, each believed by its own checksum; where it stands is in the journal.
 3. Following saves time and is needed for nothing: when it fails, all that is left is unpacked afterwards, and fails or not there.
 """
@@ -23,12 +24,10 @@ STEP_BYTES, STEP_SECONDS = 512 << 10, 0.3
 
 def carry_followed(job: Job, name: str) -> Result:
     """The archive goes up as a file, unpacked as far as it came."""
-    # Asked before anything is there: this puts the helper there and learns its clock.
-    _slice(job, job.helper().call)
     follower = Follower(job)
     follower.start()
     try:
-        return carry_archive(job, name, also=follower.note)
+        return carry_archive(job, name, also=follower.note, settled=follower.settled)
     finally:
         follower.end()
 
@@ -41,11 +40,20 @@ class Follower(threading.Thread):
         self._job, self._sent, self._asked = job, 0, 0
         self._over = False
         self._news = threading.Condition()
+        self._stands = threading.Event()
+        self._fault: HelperError | None = None
 
     def note(self, sent: int) -> None:
+        """So much is there. Raises what putting the helper there failed with: what else goes over would be in vain."""
+        if self._fault is not None:
+            raise self._fault
         with self._news:
             self._sent = sent
             self._news.notify()
+
+    def settled(self) -> None:
+        """Wait until the helper stands there, or will not: until then it takes a connection of its own."""
+        self._stands.wait()
 
     def end(self) -> None:
         with self._news:
@@ -54,13 +62,35 @@ class Follower(threading.Thread):
         self.join()
 
     def run(self) -> None:
-        while self._wait():
+        try:
+            stands = self._put_there()
+        finally:
+            self._stands.set()
+        while stands and self._wait():
             self._asked = self._sent
             try:
                 _slice(self._job, self._job.helper().ask)
             except HighShelfError:
                 return
             time.sleep(STEP_SECONDS)
+
+    def _put_there(self) -> bool:
+        """The helper comes to stand there, and its clock is known, while the archive is under way already."""
+        job = self._job
+        try:
+            lanes = job.lanes(2)
+            if len(lanes) < 2:
+                # This login is not free before the archive is over.
+                return False
+            with job.helper().over(lanes[1]):
+                _slice(job, job.helper().call)
+        except HelperError as fault:
+            self._fault = fault
+            return False
+        except HighShelfError:
+            # The other connection is in trouble; this one may not be.
+            return False
+        return True
 
     def _wait(self) -> bool:
         """Until enough more has arrived; False at the end, or when the job is to stop."""

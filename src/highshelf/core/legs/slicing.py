@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import threading
 import time
+from collections.abc import Callable
 from typing import Any, BinaryIO
 
 from highshelf.core.errors import HelperError, HighShelfError
@@ -61,9 +62,13 @@ class Crew:
     Args:
         path: of the archive on the host; a slice's file is called as it, with where it begins behind it.
         told: how many bytes of slices have gone over.
+        settled: waits until nobody else uses the account's further connections.
     """
 
-    def __init__(self, job: Job, path: str, shares: Shares, told: Progress) -> None:
+    def __init__(
+        self, job: Job, path: str, shares: Shares, told: Progress, settled: Callable[[], None] = lambda: None
+    ) -> None:
+        self._settled = settled
         self._job, self._path, self._shares, self._told = job, path, shares, told
         self._lock, self._over = threading.Lock(), threading.Event()
         self._sent: dict[int, int] = {one.start: one.size_bytes for one in shares.done}
@@ -106,6 +111,7 @@ class Crew:
         alone = (self._front - before) / (time.monotonic() - began)
         if alone <= 0 or self._shares.left_bytes / alone < WORTH_SECONDS:
             return
+        self._settled()
         lanes = self._job.lanes(CONNECTIONS)[1:]
         if not lanes or not self._try(lanes[0], alone):
             return

@@ -15,7 +15,7 @@ import json
 import secrets
 import threading
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from importlib import resources
 from typing import Any
 
@@ -112,6 +112,15 @@ class HostHelper:
             return self._ask(name, key, json.dumps(dict(body)).encode())
         except _Expired:
             raise HelperError("the helper's time is over") from None
+
+    @contextlib.contextmanager
+    def over(self, files: HostFiles) -> Iterator[None]:
+        """What is called in here goes over this connection; nobody else may call meanwhile."""
+        before, self._files = self._files, files
+        try:
+            yield
+        finally:
+            self._files = before
 
     def _ask_first(self, name: str, key: str, text: bytes) -> dict[str, Any]:
         """Its mode is put right while it is asked for the first time: that takes a round trip, and mostly changes nothing."""
