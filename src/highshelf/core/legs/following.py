@@ -1,8 +1,8 @@
 """The packed archive goes up, and PHP on the host unpacks what has arrived of it while the rest is under way.
 
 Rules:
-1. The helper is put there over another connection while the archive begins: over its own nothing else goes meanwhile. On an account
-   that allows one only, all is unpacked afterwards.
+1. The helper is put there over another connection while the archive begins: over its own nothing else goes meanwhile, or all that does
+   waits. On an account that allows one only, all is unpacked afterwards.
 2. What is unpacked is whole members, each believed by its own checksum; where it stands is in the journal.
 3. Following saves time and is needed for nothing: when it fails, all that is left is unpacked afterwards, and fails or not there.
 """
@@ -24,6 +24,9 @@ STEP_BYTES, STEP_SECONDS = 512 << 10, 0.3
 
 def carry_followed(job: Job, name: str) -> Result:
     """The archive goes up as a file, unpacked as far as it came."""
+    if job.files().capabilities.parallel:
+        # Behind the first blocks of the archive each of its few bytes would wait a second.
+        job.helper().put_there("untar")
     follower = Follower(job)
     follower.start()
     try:

@@ -71,6 +71,7 @@ class HostHelper:
         self._folder, self._address, self._reaches = folder.rstrip("/"), address, tuple(reaches)
         self._outstanding, self._gone = outstanding, gone
         self._placed: dict[str, tuple[str, str]] = {}
+        self._unasked: set[str] = set()
         self._clock_offset: int | None = None
 
     def call(self, capability: str, body: Mapping[str, Any]) -> dict[str, Any]:
@@ -85,6 +86,9 @@ class HostHelper:
             if not name:
                 name, key = self._place(capability)
                 return self._ask_first(name, key, text)
+            if capability in self._unasked:
+                self._unasked.discard(capability)
+                return self._ask_first(name, key, text)
             return self._ask_with_nonces(name, key, text)
         except HelperError as fault:
             if fault.context.get("status") is None or self._files.stat(f"{self._folder}/{name}") is not None:
@@ -98,6 +102,12 @@ class HostHelper:
             self._remove_one(capability)
             name, key = self._place(capability)
             return self._ask_first(name, key, text)
+
+    def put_there(self, capability: str) -> None:
+        """Write the file, and ask nothing yet. Raises TransferError."""
+        if capability not in self._placed:
+            self._place(capability)
+            self._unasked.add(capability)
 
     def ask(self, capability: str, body: Mapping[str, Any]) -> dict[str, Any]:
         """Ask a helper that answered before, without a word over the transfer login: somebody else may be using that.
@@ -176,6 +186,7 @@ class HostHelper:
         remove_helper(self._files, path)
         self._gone(path)
         del self._placed[capability]
+        self._unasked.discard(capability)
 
     def _place(self, capability: str) -> tuple[str, str]:
         name, key = f"hs-{secrets.token_hex(12)}.php", secrets.token_hex(32)
