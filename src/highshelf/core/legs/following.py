@@ -72,7 +72,8 @@ class Follower(threading.Thread):
         while stands and self._wait():
             self._asked = self._sent
             try:
-                _slice(self._job, self._job.helper().ask)
+                # If all is there by now, it is compared in the same breath.
+                _slice(self._job, self._job.helper().ask, whole=True)
             except HighShelfError:
                 return
             time.sleep(STEP_SECONDS)
@@ -121,7 +122,7 @@ def _kept(job: Job) -> dict[str, Any]:
 
 
 def _slice(job: Job, ask: Any, *, whole: bool = False) -> dict[str, Any]:
-    """One request; what came of it is in the journal. `whole`: when it is the last one, all is hashed in the same breath."""
+    """One request; what came of it is in the journal. `whole`: when nothing is left behind it, all is hashed in the same breath."""
     before = _kept(job)
     answer = ask("untar", {"next": before.get("next") or {}, "inside": tree_inside(job), "all": whole})
     facts = {
