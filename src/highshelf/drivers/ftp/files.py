@@ -355,8 +355,11 @@ class FtpFiles:
             _ask(self._ftp, f"DELE {_wire(path)}")
         try:
             self._ftp.storbinary(f"STOR {_wire(path)}", source, BLOCK, callback=callback, rest=offset or None)
-        except BaseException:
+        except BaseException as fault:
             _BROKEN.add(mark)
+            if not isinstance(fault, (OSError, EOFError, ftplib.Error)):
+                # Whoever sends stopped in the middle: what the server says of that would be taken for its next answer.
+                self._ftp.close()
             raise
         _BROKEN.discard(mark)
 
