@@ -175,14 +175,15 @@ def _by_helper(
     files.write(probe.path(".user.ini"), f'highlight.comment = "{web.COLOUR}"\n'.encode(), 0o644)
     helper = ground.helper(probe.folder, probe.address, ("..", "../..") if beside else ("..",))
     try:
-        report = helper.call("report", wanted)
+        try:
+            report = helper.call("report", wanted)
+        except HighShelfError as fault:
+            survey.say("php.version", f"not known: {fault.message}", "helper", "bad")
+            survey.unknown(("web.user_ini", *php.TOPICS, "site.self", "database.server"), fault.message)
+            return None
         if beside and not survey.data("web.links"):
             with file_beside(ground, root, probe.word) as path:
                 web.tell_links_by_helper(survey, files, helper, ground.fetch(), probe, path)
-    except HighShelfError as fault:
-        survey.say("php.version", f"not known: {fault.message}", "helper", "bad")
-        survey.unknown(("web.user_ini", *php.TOPICS, "site.self", "database.server"), fault.message)
-        return None
     finally:
         helper.remove()
     php.tell_php(survey, report, "helper", own_id=report["owner"])
