@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 import pytest
 
+from highshelf.core.errors import LineDroppedError
 from highshelf.core.legs import trees
 from highshelf.core.placing.crew import list_tree, spread
 from highshelf.core.placing.web import leads, rules
-from highshelf.core.ports import CancelToken, Entry
+from highshelf.core.ports import CancelToken, Capabilities, Entry
 from highshelf.drivers.ftp.listing import deep_listing
 from highshelf.drivers.memory import MemoryFiles
 from tests.unit.fakes import FakeJob, Flaky
@@ -75,6 +77,47 @@ def test_every_fourth_lane_begins_with_the_first_items() -> None:
     lanes, done = [MemoryFiles() for _ in range(8)], []
     spread(lanes, range(200), lambda _, item: done.append(item), CancelToken(), both_ends=True)
     assert sorted(done) == list(range(200))
+
+
+class OwnLines(MemoryFiles):
+    """A connection of its own, whose listings break off as often as is left."""
+
+    def __init__(self, breaks: int) -> None:
+        super().__init__()
+        self.make_folder("w")
+        self.breaks = breaks
+
+    @property
+    def capabilities(self) -> Capabilities:
+        return replace(super().capabilities, parallel=False)
+
+    def entries(self, path: str) -> list[Entry]:
+        if self.breaks:
+            self.breaks -= 1
+            raise LineDroppedError("the line broke")
+        return super().entries(path)
+
+
+@pytest.mark.parametrize(("breaks", "listed"), [(0, True), (1, True), (2, False)])
+def test_a_lane_of_its_own_may_break_once_a_listing(breaks: int, listed: bool) -> None:
+    lanes = [OwnLines(breaks)]
+    if listed:
+        assert list_tree(lanes, "w", CancelToken(), at_once=False) == ({}, {"": 0o755})
+    else:
+        with pytest.raises(LineDroppedError):
+            list_tree(lanes, "w", CancelToken(), at_once=False)
+
+
+def test_one_connection_for_all_lanes_is_not_tried_again_by_each() -> None:
+    tried: list[int] = []
+
+    def work(_: MemoryFiles, item: int) -> None:
+        tried.append(item)
+        raise LineDroppedError("the line broke")
+
+    with pytest.raises(LineDroppedError):
+        spread([MemoryFiles()], range(3), work, CancelToken(), repeats=True)  # type: ignore[arg-type]
+    assert tried == [0]
 
 
 @pytest.mark.parametrize(

@@ -130,5 +130,5 @@ def by_listing(lanes: Sequence[HostFiles], target: str, contents: Contents, *, r
 
     if read:
         wanted = [m for m in contents.files if sizes.get(m.path) == m.size_bytes]
-        spread(lanes, wanted, look, CancelToken())
+        spread(lanes, wanted, look, CancelToken(), repeats=True)
     return Seen(sizes, hashes, "every file read back" if read else "names and sizes: nobody on this host makes hashes")

@@ -272,13 +272,7 @@ def _send_all(job: Job, lanes: list[HostFiles], base: str, over: bytearray, fact
                 with lock:
                     content = archive.read(prefix + member.path)
                 pace.take(len(content))
-                try:
-                    lane.write(path, content)
-                except LineDroppedError:
-                    # One of many lines broke: it is opened anew, and the others need not stop. One line for all is all of them.
-                    if lane.capabilities.parallel:
-                        raise
-                    lane.write(path, content)
+                lane.write(path, content)
             with lock:
                 over[number // 8] |= 1 << number % 8
                 done, count = done + member.size_bytes, count + 1
@@ -288,7 +282,8 @@ def _send_all(job: Job, lanes: list[HostFiles], base: str, over: bytearray, fact
                     job.journal.keep("place", "carry", {**facts, "over": over.hex()})
 
         # Many in flight on one connection fill the line anyhow.
-        spread(lanes, _waiting(files, over), send, job.cancel, both_ends=not lanes[0].capabilities.parallel)
+        own_lines = not lanes[0].capabilities.parallel
+        spread(lanes, _waiting(files, over), send, job.cancel, both_ends=own_lines, repeats=True)
     teller.ended()
     return time.monotonic() - teller.started
 
@@ -374,5 +369,5 @@ def _read_back(job: Job, lanes: list[HostFiles], base: str) -> int:
         if hashlib.sha256(content).hexdigest() != member.sha256:
             raise IdentityError(f"{member.path} reads back as something else than the release holds")
 
-    spread(lanes, list(chosen.values()), look, job.cancel)
+    spread(lanes, list(chosen.values()), look, job.cancel, repeats=True)
     return len(chosen)

@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterable, Sequence
 from itertools import groupby
 from typing import TypeVar
 
-from highshelf.core.errors import HighShelfError, MissingFileError
+from highshelf.core.errors import HighShelfError, LineDroppedError, MissingFileError
 from highshelf.core.ports import CancelToken, Entry, HostFiles, Order
 
 T = TypeVar("T")
@@ -24,10 +24,13 @@ def spread(
     cancel: CancelToken,
     *,
     both_ends: bool = False,
+    repeats: bool = False,
 ) -> None:
     """Do all items, each lane one at a time; returns when every lane is idle.
 
     Args:
+        repeats: `work` may be done twice on an item. A lane that is a connection of its own does so once after its line broke:
+            drivers open it anew, and the other lanes need not stop. One connection for all of them is all of them.
         both_ends: a quarter of the lanes begins with the first items, the others with the last. With the largest files first, those
             fill the line while the others wait for answers about small ones.
 
@@ -36,6 +39,15 @@ def spread(
     """
     queue, turn = deque(items), threading.Lock()
     faults: list[BaseException] = []
+
+    def do(lane: HostFiles, item: T) -> None:
+        try:
+            work(lane, item)
+        except LineDroppedError:
+            if not repeats or lane.capabilities.parallel:
+                raise
+            cancel.check()
+            work(lane, item)
 
     def toil(number: int, lane: HostFiles) -> None:
         from_end = both_ends and number % 4 != 0
@@ -47,7 +59,7 @@ def spread(
                 return
             try:
                 cancel.check()
-                work(lane, item)
+                do(lane, item)
             except BaseException as fault:
                 faults.append(fault)
                 return
@@ -101,7 +113,7 @@ def _listed(
         except MissingFileError:
             return
 
-    spread(lanes, folders, look, cancel)
+    spread(lanes, folders, look, cancel, repeats=True)
     return found
 
 
@@ -137,6 +149,6 @@ def list_tree(
                     else:
                         found[path] = (entry.size_bytes, entry.mode)
 
-        spread(lanes, level, look, cancel)
+        spread(lanes, level, look, cancel, repeats=True)
         level = below
     return found, folders
