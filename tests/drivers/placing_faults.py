@@ -26,10 +26,11 @@ from collections.abc import AsyncIterator, Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from highshelf.core.account import Transfer
 from highshelf.core.legs import slicing
+from highshelf.core.plan import Plan
 from highshelf.drivers.archive.check_in import check_in
 from highshelf.drivers.archive.repack import FORMS, repack_apart
 from highshelf.engine import steps as steps_module
@@ -48,6 +49,7 @@ from tests.drivers.ftp_servers import server
 from tests.support import Hosting, until
 
 WRAPPER, PLACE = "yard-1.0", "/diary"
+WEB = "public"
 PATIENCE_SECONDS = 120
 # A neighbour in the document root, and one that is called as the release's own folder.
 NEIGHBOURS = {"shop/index.php": "<?php // a neighbour", f"{WRAPPER}/index.php": "<?php // the wrapper's namesake"}
@@ -63,10 +65,26 @@ class Setting:
     kind: Transfer = "ftps"
     # Each connection is held to a few hundred kB a second there: an archive goes over in slices.
     slow: bool = False
+    # A release with a web folder, and how the address comes to show it.
+    showing: Literal["", "links", "split"] = ""
 
     @property
     def name(self) -> str:
-        return f"{self.server or 'practice'}-{self.kind}-{self.key}-{self.way}{'-slow' if self.slow else ''}"
+        more = f"{'-slow' if self.slow else ''}{self.showing and '-' + self.showing}"
+        return f"{self.server or 'practice'}-{self.kind}-{self.key}-{self.way}{more}"
+
+    @property
+    def at(self) -> str:
+        return "/" if self.showing == "split" else PLACE
+
+    def facts(self) -> dict[str, Any]:
+        """What the account's check would have said."""
+        found = {"web.htaccess": "ignored", "web.links": self.showing == "links", "php.basedir": []}
+        return found if self.showing else {}
+
+    def neighbours(self, root: Path) -> dict[Path, str]:
+        """In the document root; in the folder above, where everything in the root would be in the way."""
+        return {(root.parent if self.showing == "split" else root) / path: text for path, text in NEIGHBOURS.items()}
 
 
 SETTINGS = (
@@ -85,12 +103,18 @@ SETTINGS = (
     Setting("yard", "files", kind="ftp"),
     *(Setting("choir", way, "vsftpd", kind) for kind in ("ftp", "ftps", "ftps-implicit") for way in ("files", "helper-tar")),
     *(Setting("ferry", way, "pure-ftpd", kind) for kind in ("ftp", "ftps") for way in ("files", "helper-tar")),
+    Setting("ferry", "shell-stream", kind="sftp", showing="links"),
+    Setting("choir", "helper-tar", showing="links"),
+    Setting("ferry", "shell-stream", kind="sftp", showing="split"),
+    Setting("choir", "files", showing="split"),
+    Setting("birds", "helper-tar", showing="split"),
+    Setting("choir", "files", "vsftpd", "ftps", showing="split"),
 )  # fmt: skip
 FAULTS = ("kill", "kill", "stall", "restart", "crash", "full", "few")
 
 
-def corpus() -> dict[str, bytes]:
-    """About 3 MB in 200 files, one of them of 1.2 MB; the same each time."""
+def corpus(*, web: bool = False) -> dict[str, bytes]:
+    """About 3 MB in 200 files, one of them of 1.2 MB; the same each time. `web`: half of it lies in a web folder."""
     dice = random.Random(7)
     files = {
         "index.php": b"<?php // front",
@@ -100,7 +124,12 @@ def corpus() -> dict[str, bytes]:
     }
     for number in range(190):
         files[f"tides/pier-{number % 12}/week-{number}.txt"] = dice.randbytes(dice.randint(200, 9000))
-    return files | {"pictures/estuary.jpg": dice.randbytes(1_200_000)}
+    files["pictures/estuary.jpg"] = dice.randbytes(1_200_000)
+    if not web:
+        return files
+    # The server's guard lets no `lib` be made where the login lands.
+    rest = ("lib/", "empty", *(f"tides/pier-{number}/" for number in range(6)))
+    return {(p.replace("lib/", "program/") if p.startswith(rest) else f"{WEB}/{p}"): c for p, c in files.items()}
 
 
 # --- the job's side ---------------------------------------------------------------------------------------------------------------
@@ -126,10 +155,14 @@ def work(folder: Path, job: str) -> None:
             return
 
 
-def shelve(folder: Path) -> str:
-    """The release on a fresh shelf, packed in every form; its SHA-256."""
+def shelve(folder: Path) -> tuple[str, str]:
+    """Two releases on a fresh shelf, packed in every form, the second with a web folder; their SHA-256."""
     store = Store(folder)
-    path = write_zip(folder / f"{WRAPPER}.zip", corpus(), WRAPPER)
+    return _shelve(folder, store, web=False), _shelve(folder, store, web=True)
+
+
+def _shelve(folder: Path, store: Store, *, web: bool) -> str:
+    path = write_zip(folder / f"{WRAPPER}-{web}.zip", corpus(web=web), WRAPPER)
 
     async def blocks() -> AsyncIterator[bytes]:
         yield path.read_bytes()
@@ -237,8 +270,11 @@ class Ended:
     told: str
 
 
-def run_seed(seed: int, hosting: Hosting, folder: Path, release: str, only: str = "") -> Ended:
+def run_seed(seed: int, hosting: Hosting, folder: Path, releases: tuple[str, str], only: str = "") -> Ended:
     """One job through its faults.
+
+    Args:
+        releases: as `shelve` gives them.
 
     Raises:
         AssertionError: a wrong byte, something left, something else touched.
@@ -248,11 +284,12 @@ def run_seed(seed: int, hosting: Hosting, folder: Path, release: str, only: str 
     faults = [dice.choice(FAULTS) for _ in range(dice.randint(1, 3))]
     began = time.monotonic()
     hosting.reset()
-    for path, text in NEIGHBOURS.items():
-        (hosting.root(setting.key) / path).parent.mkdir(exist_ok=True)
-        (hosting.root(setting.key) / path).write_text(text)
-    hosting.own(setting.key)
     with ExitStack() as stack:
+        for path, text in setting.neighbours(hosting.root(setting.key)).items():
+            path.parent.mkdir(exist_ok=True)
+            path.write_text(text)
+            stack.callback(shutil.rmtree, path.parent)
+        hosting.own(setting.key)
         if setting.slow:
             limit = hosting.home(setting.key) / ".ftpaccess"
             limit.write_text("TransferRate STOR 300\n")
@@ -271,7 +308,7 @@ def run_seed(seed: int, hosting: Hosting, folder: Path, release: str, only: str 
         stack.callback(_end, sessions, hosting, setting)
         before = hosting.picture(setting.key)
         store, steps = steps_on(folder)
-        job = _job(store, hosting, setting, port, release)
+        job = _job(store, hosting, setting, port, releases[bool(setting.showing)])
         lasting = [f for f in faults if f == "full" or (f == "few" and setting.server)]
         passing = [f for f in faults if f not in ("full", "few")]
         hit = [*lasting, *_through(dice, passing, folder, job, sessions, hosting.home(setting.key))]
@@ -325,7 +362,7 @@ def _job(store: Store, hosting: Hosting, setting: Setting, port: int, release: s
     row = AccountRow(
         name=name, title=name, transfer_kind=login.kind, transfer_host=login.host, transfer_port=login.port,
         transfer_login=login.login, root=new.root or str(hosting.customer(setting.key)["root"]), address=new.address, reach=new.reach,
-        helper=setting.way.startswith("helper"),
+        helper=setting.way.startswith("helper"), facts=setting.facts(),
     )  # fmt: skip
     if setting.way == "panel":
         row.panel, row.panel_login, row.panel_primer = new.panel, new.panel_login, new.panel_primer
@@ -334,7 +371,8 @@ def _job(store: Store, hosting: Hosting, setting: Setting, port: int, release: s
     planner = Planner(
         store, RealDrivers(store.folder / "primers"), Connections(store, RealDrivers(store.folder).connect)
     )
-    plan = planner.make_plan(name, release, at=PLACE, settings={}, database="none", way=setting.way)
+    plan = planner.make_plan(name, release, at=setting.at, settings={}, database="none", way=setting.way)
+    assert not setting.showing or Plan.from_dict(plan.body).showing == setting.showing
     job = new_id()
     store.add(JobRow(id=job, plan_id=plan.id, account=name, application="yard 1.0", state="running"))
     return job
@@ -384,16 +422,35 @@ def _through(
 
 
 def _check_identical(hosting: Hosting, setting: Setting) -> None:
-    target = hosting.root(setting.key) / PLACE.strip("/")
-    there = {
-        str(p.relative_to(target)): hashlib.sha256(p.read_bytes()).hexdigest() for p in target.rglob("*") if p.is_file()
-    }
-    wanted = {path: hashlib.sha256(content).hexdigest() for path, content in corpus().items()}
+    root = hosting.root(setting.key)
+    files = corpus(web=bool(setting.showing))
+    found = _split(root) if setting.showing == "split" else _whole(root / PLACE.strip("/"))
+    if setting.showing == "links":
+        assert (root / PLACE.strip("/")).resolve() == root.parent / "yard" / WEB
+        found = _whole(root.parent / "yard")
+    there = {path: hashlib.sha256(p.read_bytes()).hexdigest() for path, p in found.items() if p.is_file()}
+    wanted = {path: hashlib.sha256(content).hexdigest() for path, content in files.items()}
     assert there == wanted, sorted(set(there.items()) ^ set(wanted.items()))[:4]
-    modes = {(p.is_dir(), p.stat().st_mode & 0o777) for p in [target, *target.rglob("*")]}
+    modes = {(p.is_dir(), p.stat().st_mode & 0o777) for p in found.values()}
     assert modes == {(True, 0o755), (False, 0o644)}, modes
     held = [p for p in hosting.home(setting.key).rglob(".hs-hold-*/*") if p.name != ".htaccess"]
     assert not held, held
+
+
+def _whole(base: Path) -> dict[str, Path]:
+    """What stands in a folder, by its path below that; the folder itself is "."."""
+    return {str(p.relative_to(base)): p for p in [base, *base.rglob("*")]}
+
+
+def _split(root: Path) -> dict[str, Path]:
+    """What stands in the document root, and what of the release beside it, by its path in the release."""
+    found = {
+        str(Path(WEB) / path): p for path, p in _whole(root).items() if path != "." and not path.startswith("logs")
+    }
+    for name in {path.split("/", 1)[0] for path in corpus(web=True)} - {WEB}:
+        beside = root.parent / name
+        found |= {str(Path(name) / path): p for path, p in _whole(beside).items()}
+    return found
 
 
 def main() -> None:
@@ -416,10 +473,10 @@ def main() -> None:
     try:
         with tempfile.TemporaryDirectory() as folder:
             data = Path(folder) / "data"
-            release = shelve(data)
+            releases = shelve(data)
             for seed in range(asked.first, asked.first + asked.seeds):
                 try:
-                    ended = run_seed(seed, Hosting(layout), data, release, asked.only)
+                    ended = run_seed(seed, Hosting(layout), data, releases, asked.only)
                     print(json.dumps({"seed": seed, **ended.__dict__}), flush=True)
                 except Exception as fault:
                     failed += 1

@@ -13,15 +13,15 @@ SEEDS = range(1, 21)
 
 
 @pytest.fixture(scope="module")
-def shelf(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, str]:
+def shelf(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, tuple[str, str]]:
     folder = tmp_path_factory.mktemp("faults") / "data"
     return folder, shelve(folder)
 
 
 @pytest.mark.parametrize("seed", SEEDS)
-def test_a_placing_ends_identical_or_as_it_was(clean: Hosting, shelf: tuple[Path, str], seed: int) -> None:
-    folder, release = shelf
-    ended = run_seed(seed, clean, folder, release)
+def test_a_placing_ends_identical_or_as_it_was(clean: Hosting, shelf: tuple[Path, tuple[str, str]], seed: int) -> None:
+    folder, releases = shelf
+    ended = run_seed(seed, clean, folder, releases)
     assert ended.how in ("identical", "undone")
     # Only what stands in every way's path may end a job: a full disk, or a line that never held.
     if ended.how == "undone":

@@ -22,6 +22,7 @@ class Place:
         address: the installation's address, ending in `/`.
         web: the folder of the release that the address shows, "" when it shows the release's root.
         apart: where the release's root stands when the address shows its web folder by links, "" when it stands at the target.
+        split: the document root itself is the web folder, and the rest of the release stands in the folder above it.
     """
 
     root: str
@@ -29,11 +30,20 @@ class Place:
     address: str
     web: str = ""
     apart: str = ""
+    split: bool = False
 
     @property
     def base(self) -> str:
-        """Where the release's own files stand, as the transfer login sees it."""
+        """Where the release's own files stand, as the transfer login sees it; of a split one, where its web folder stands."""
         return self.apart or self.target
+
+    def path(self, inside: str) -> str:
+        """Where a file or folder of the release stands, as the transfer login sees it; given as it lies in the release."""
+        if not self.split:
+            return posixpath.join(self.base, inside)
+        if inside == self.web or inside.startswith(self.web + "/"):
+            return posixpath.join(self.target, inside[len(self.web) + 1 :]).rstrip("/")
+        return posixpath.join(self.beside_root, inside)
 
     @property
     def target(self) -> str:

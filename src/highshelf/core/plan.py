@@ -8,6 +8,7 @@ from typing import Any
 
 from highshelf.core.placing.swapping import IfThere
 from highshelf.core.placing.ways import Way
+from highshelf.core.placing.web import Showing
 from highshelf.core.sizes import size_text
 
 SHOWN = 12
@@ -30,8 +31,9 @@ class Plan:
     `licence` is the filed licence key that the job takes, by its id.
     `ways` are all that are open, the chosen one first: the next takes the place of one that fails.
     `php` is PHP's version there when a recent check saw that the chosen way is open to it, "" to ask again.
-    `web` is the folder of the release that the address will show, by links or rules of ours, "" when it shows the release's root.
+    `web` is the folder of the release that the address will show, "" when it shows the release's root; `showing` says how.
     `apart` is where the release's root will stand when the address shows its web folder by links.
+    `split` says that what lies in the web folder comes into the document root, and the rest of the release beside it.
     `packages` is the least version of the package manager of PHP projects that is to bring what the release names, "" without.
     `shown` says that the account's last check saw the address show the document root. Both are believed until `seen_until`
     (seconds since 1970), and looked at again by a job that begins later.
@@ -70,6 +72,7 @@ class Plan:
     published: str = ""
     apart: str = ""
     packages: str = ""
+    split: bool = False
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -79,6 +82,13 @@ class Plan:
         acts = tuple(PlannedAct(**a) for a in raw["acts"])
         lists = {n: tuple(raw.get(n, ())) for n in ("warnings", "touches", "asks", "ways")}
         return cls(**{**raw, **lists, "acts": acts})
+
+    @property
+    def showing(self) -> Showing:
+        """How the address comes to show the web folder."""
+        if self.split:
+            return "split"
+        return "links" if self.apart else "rules" if self.web else "root"
 
     def known_php(self, now: float) -> str:
         """PHP's version there, "" when it has to be asked."""
@@ -131,9 +141,14 @@ def planned_acts(
     aside: Sequence[str] = (),
     web: str = "",
     apart: str = "",
+    beside: str = "",
     packages: str = "",
 ) -> tuple[PlannedAct, ...]:
-    """The acts of an install job in practice's order, each with how to do it by hand."""
+    """The acts of an install job in practice's order, each with how to do it by hand.
+
+    Args:
+        web, apart, packages: as in a plan; beside: where all but the web folder will stand when the release is split.
+    """
     megabytes = size_text(size_bytes)
     acts = [
         PlannedAct(
@@ -150,11 +165,19 @@ def planned_acts(
         *_packages(packages),
         PlannedAct(
             "place",
-            f"swap the files into {apart or target}",
+            f"swap {f'what lies in {web}/' if beside else 'the files'} into {apart or target}",
             f"move everything, dotfiles included, into {apart or target}",
         ),
     ]
-    if apart:
+    if beside:
+        acts.append(
+            PlannedAct(
+                "place",
+                f"the rest of the release stands in {beside}, beside {target}, out of the web's reach",
+                f"move everything but {web}/ into {beside}, or let the panel point the site at {web}/",
+            )
+        )
+    elif apart:
         acts.append(
             PlannedAct(
                 "place",

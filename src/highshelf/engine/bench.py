@@ -11,6 +11,7 @@ from typing import Any, BinaryIO, Protocol
 
 from highshelf.core.account import Account, Credential, TransferLogin, check_address
 from highshelf.core.errors import FaultError, HighShelfError, PanelError
+from highshelf.core.legs.trees import helper_reaches, holding_folder
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.places import Place
 from highshelf.core.placing.falling_back import way_now
@@ -135,7 +136,8 @@ class Workbench:
         self._release = release
         self.findings = findings_of(release)
         folder = self.plan.place.strip("/")
-        self.place = Place(self.account.root, folder, self.plan.address, self.plan.web, self.plan.apart)
+        plan = self.plan
+        self.place = Place(self.account.root, folder, plan.address, plan.web, plan.apart, plan.split)
         self.primer = drivers.application_primer(self.plan.primer) if self.plan.primer else None
         self.values = store.values(job_id)
         self.journal = store.journal(job_id)
@@ -226,16 +228,12 @@ class Workbench:
                 raise FaultError(
                     "this account does not allow the helper", hint="allow it with `highshelf account change`"
                 )
-            hold = f".hs-hold-{self.id[:8]}"
-            reaches = [f"../{hold}" if self.plan.holding_beside else hold, self.place.folder or "."]
-            if self.place.apart:
-                reaches += [".", posixpath.relpath(self.place.apart, self.place.root)]
             self._helper = self._drivers.helper(
                 self.files(),
                 self._drivers.fetch((self.account.address,), self.account.reach),
                 self.place.root,
                 self.account.address,
-                tuple(reaches),
+                helper_reaches(self),
                 self.outstanding,
                 self.gone,
             )
@@ -245,8 +243,7 @@ class Workbench:
         shell = self.shell()
         if shell is not None and self.way.name.startswith("shell"):
             return self._drivers.php_over_shell(shell)
-        parent = self.place.beside_root if self.plan.holding_beside else self.place.root
-        path = posixpath.join(parent, f".hs-hold-{self.id[:8]}", "login.json")
+        path = posixpath.join(holding_folder(self), "login.json")
         return self._drivers.php_through_helper(self.helper(), self.files(), path, self.outstanding, self.gone)
 
     def archive(self, form: str) -> BinaryIO:

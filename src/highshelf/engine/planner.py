@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import posixpath
-import re
 import threading
 import time
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import UTC, timedelta
-from itertools import chain, count
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -27,7 +24,7 @@ from highshelf.core.placing.packages import AUTOLOAD, are_missing
 from highshelf.core.placing.swapping import IfThere, tree_of
 from highshelf.core.placing.target import Target, describe_target, look_at
 from highshelf.core.placing.ways import Ground, ordered_ways
-from highshelf.core.placing.web import brought, leads, links
+from highshelf.core.placing.web import Beside, Showing, brought, rest_of, ways_to_show
 from highshelf.core.plan import Plan, planned_acts
 from highshelf.core.ports import HostFiles, Shell
 from highshelf.core.primers.models import ApplicationPrimer
@@ -39,6 +36,7 @@ from highshelf.core.survey.probes import can_hold_beside
 from highshelf.core.values import ASK, CATALOGUE, check_settings
 from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
 from highshelf.engine.connections import Connections
+from highshelf.engine.showing import beside_of, fits, free_beside, warnings_of, where_beside
 from highshelf.store.licences import is_free, licences_for
 from highshelf.store.store import Store, new_id
 from highshelf.store.tables import AccountRow, PlanRow, ReleaseRow, now
@@ -138,7 +136,10 @@ class Planner:
                 hint = f"`highshelf account check {account.name}` lists what is"
                 raise TargetError(f"the document root {account.root} is not there", hint=hint)
             target = look(connected.files, place, wish)
-            beside = can_hold_beside(connected.files, account.root)
+            # In a folder that another site shows, files would wait in public.
+            row = self._store.get(AccountRow, account.name, "account")
+            free = beside_of(row, self._roots(account.name), place).free
+            beside = free and can_hold_beside(connected.files, account.root)
             names = (
                 frozenset(e.name for e in entries_or_none(connected.files, place.beside_root) or [])
                 if beside
@@ -229,20 +230,12 @@ class Planner:
         application, faulty = self._application_primer(primer, release)
         paths = self._store.shelf.contents(release.sha256).paths()
         row = self._store.get(AccountRow, account_name, "account")
-        linked = links(
-            findings.web_folder,
-            row.facts,
-            if_there,
-            by_login=account.transfer.kind == "sftp",
-            by_helper=account.helper,
-        )
-        led = linked or leads(findings.web_folder, paths, row.facts, if_there)
-        web = findings.web_folder if led else ""
         packages = _packages(application, paths)
-        comes = frozenset(brought(paths, web, apart=linked, packages=packages))
-        seen = look(account, place, Wish(if_there, release.sha256, comes))
+        beside = beside_of(row, self._roots(account_name), place)
+        showing, seen, taken = self._showing(account, row, release, place, beside, Wish(if_there), packages, look)
+        web = findings.web_folder if showing != "root" else ""
         _check_packages(packages, seen.tools)
-        apart = _free_beside(place, release.name, seen.names_beside) if linked else ""
+        apart = free_beside(place, release.name, seen.names_beside) if showing == "links" else ""
         kind = _database_kind(database, findings, application)
         ways = ordered_ways(self._ways(release, account, seen, row), way)
         chosen = ways[0]
@@ -251,7 +244,7 @@ class Planner:
         warnings = _warnings(account, findings, kind) + _from_survey(row.facts)
         warnings += _of_what_is_there(seen, if_there, row.facts)
         warnings += _red(match(findings, row.facts, unpacked_bytes=release.unpacked_bytes, database=kind))
-        warnings += _of_web_folder(findings, web, place)
+        warnings += warnings_of(showing, findings.web_folder, place, beside, taken)
         if are_missing(paths) and not packages:
             warnings.append(
                 "the release names packages (composer.lock) and does not bring them (vendor/): a primer with `packages` lets the "
@@ -276,6 +269,7 @@ class Planner:
             php=_known_php(row),
             web=web,
             apart=apart,
+            split=showing == "split",
             packages=packages,
             shown=(row.facts.get("site.root"), row.facts.get("site.address")) == (account.root, account.address),
             seen_until=_seen_until(row),
@@ -293,6 +287,7 @@ class Planner:
                 aside=[p for p in seen.target.swap.aside if p not in seen.target.placeholders],
                 web=web,
                 apart=apart,
+                beside=where_beside(place) if showing == "split" else "",
                 packages=packages,
             ),
             warnings=tuple(warnings),
@@ -304,6 +299,37 @@ class Planner:
             site="" if site == "" else account.address,
             licence=licence,
         )
+
+    def _showing(
+        self,
+        account: Account,
+        row: AccountRow,
+        release: ReleaseRow,
+        place: Place,
+        beside: Beside,
+        wish: Wish,
+        packages: str,
+        look: Look,
+    ) -> tuple[Showing, _Seen, set[str]]:
+        """How the address will show the web folder, what was seen, and which names of the release's rest are taken beside it."""
+        web_folder, paths = findings_of(release).web_folder, self._store.shelf.contents(release.sha256).paths()
+        rest, taken = set(rest_of(paths, web_folder, packages)) if web_folder else set(), set[str]()
+        may_link = account.transfer.kind == "sftp" or account.helper
+        open_ways = ways_to_show(
+            web_folder, paths, row.facts, wish.if_there, beside, at_root=not place.folder, may_link=may_link
+        )
+        for showing in open_ways:
+            comes = frozenset(brought(paths, web_folder, showing, packages))
+            seen = look(account, place, replace(wish, release=release.sha256, paths=comes))
+            taken = taken or (rest & seen.names_beside if showing == "split" else set())
+            if fits(showing, beside=seen.beside, taken=taken):
+                return showing, seen, taken
+        raise AssertionError("the last of them always fits")
+
+    def _roots(self, account: str) -> list[str]:
+        """Every document root of the account, "" where it is not known."""
+        own = self._store.get(AccountRow, account, "account").root
+        return [own, *(site.root for site in self._store.sites(account))]
 
     def _ways(self, release: ReleaseRow, account: Account, seen: _Seen, row: AccountRow) -> Ground:
         """What the choice of a way goes by."""
@@ -399,17 +425,6 @@ def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
     return found
 
 
-def _of_web_folder(findings: Findings, web: str, place: Place) -> list[str]:
-    """What is served that should not be, where no rules of ours keep it back."""
-    if not findings.web_folder or web:
-        return []
-    return [
-        f"the web is to see only {findings.web_folder}/ of this release, and here it sees all of {place.target}: "
-        f"the application's address will be {place.address}{findings.web_folder}/. Where the account's check finds that .htaccess and "
-        "rewriting work, High Shelf leads the address into it; or let the panel point the site at that folder"
-    ]
-
-
 def _packages(primer: ApplicationPrimer | None, paths: Collection[str]) -> str:
     """The least version of the package manager that is wanted; "" when the primer does not say, or the release brings them."""
     wanted = primer.packages if primer is not None else None
@@ -424,13 +439,6 @@ def _check_packages(wanted: str, tools: Collection[str]) -> None:
             f"the release does not bring its packages, the package manager of PHP has to (composer {wanted} or newer), and {has}",
             hint="take a release that brings them (with vendor/ in it), or an account with a shell that has composer",
         )
-
-
-def _free_beside(place: Place, application: str, taken: Collection[str]) -> str:
-    """A folder beside the document root that is not there yet, called as the application is."""
-    name = re.sub(r"[^a-z0-9]+", "-", application.lower()).strip("-") or "application"
-    free = next(n for n in chain([name], (f"{name}-{i}" for i in count(2))) if n not in taken)
-    return posixpath.join(place.beside_root, free)
 
 
 def _published(release: ReleaseRow) -> str:

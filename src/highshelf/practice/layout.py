@@ -28,6 +28,7 @@ class Customer:
         htaccess: whether the web server looks at `.htaccess`.
         pinned: PHP settings that nothing in the customer's folders can change.
         by_name: the address is the real name, which leads nowhere yet; otherwise the host's temporary address.
+        links: the web server follows links to what belongs to the same user.
         tls: the real name is spoken over HTTPS, with a certificate of the host's own making.
     """
 
@@ -41,6 +42,7 @@ class Customer:
     lands_in_root: bool = False
     php_user: str = ""
     htaccess: bool = True
+    links: bool = True
     pinned: tuple[tuple[str, str], ...] = ()
     by_name: bool = False
     tls: bool = False
@@ -72,7 +74,7 @@ CUSTOMERS = (
     ),
     Customer(
         "birds", "20802", "Marsh Bird Watch", "sites/birds.saltmarsh.example/web", "ftps", 86, "birds.saltmarsh.example",
-        htaccess=False, pinned=PINNED, by_name=True, tls=True,
+        htaccess=False, links=False, pinned=PINNED, by_name=True, tls=True,
     ),
 )  # fmt: skip
 TRANSFER = {

@@ -65,7 +65,7 @@ def truth(layout: Layout, customer: Customer) -> dict[str, Any]:
         "site.certificate": customer.tls,
         "web.htaccess": "honoured" if customer.htaccess else "ignored",
         "web.rewriting": customer.htaccess,
-        "web.links": shell or (beside and same),
+        "web.links": customer.links and (shell or (beside and same)),
         "web.user_ini": True,
         "php.version": version,
         "php.handler": "fpm-fcgi",

@@ -23,6 +23,7 @@ from highshelf.core.legs.swapping import DENY, swap, unswap
 from highshelf.core.legs.trees import (
     HASH_OF_ALL,
     LISTED,
+    Reach,
     clear_leftovers,
     holding_folder,
     remove_tree,
@@ -205,8 +206,8 @@ def _unpack_slice(job: Job) -> Result:
 
 
 def rules_wanted(job: Job) -> bool:
-    """Whether rules of ours lead into the web folder; links need none."""
-    return bool(job.plan.web) and not job.plan.apart
+    """Whether rules of ours lead into the web folder."""
+    return job.plan.showing == "rules"
 
 
 def _compare(job: Job) -> Result:
@@ -296,7 +297,13 @@ def _hash_of_all(job: Job, after: str = "", last: str | None = None) -> str:
 
 def _all_by_helper(job: Job) -> bool:
     """The same through the helper, in as many requests as its time limit asks for; False with the first that is not alike."""
-    asked: dict[str, Any] = {"folder": 0, "inside": tree_inside(job), "modes": True, "all": True, "compare": True}
+    asked: dict[str, Any] = {
+        "folder": Reach.HOLDING,
+        "inside": tree_inside(job),
+        "modes": True,
+        "all": True,
+        "compare": True,
+    }
     # What unpacked it is there already; another file would have to be brought.
     capability = "untar" if job.way.name == "helper-tar" else "hashes"
     after = ""
@@ -327,7 +334,9 @@ def _hashes_by_helper(job: Job, *, modes: bool = True) -> dict[str, str]:
     hashes: dict[str, str] = {}
     while True:
         after = max(hashes, default="", key=lambda p: p.encode())
-        answer = job.helper().call("hashes", {"folder": 0, "inside": inside, "after": after, "modes": modes})
+        answer = job.helper().call(
+            "hashes", {"folder": Reach.HOLDING, "inside": inside, "after": after, "modes": modes}
+        )
         hashes |= answer["hashes"] or {}
         if answer["done"]:
             return hashes

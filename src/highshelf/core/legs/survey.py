@@ -14,7 +14,7 @@ from highshelf.core.legs.trees import clear_leftovers, entries_or_none
 from highshelf.core.placing.falling_back import next_way
 from highshelf.core.placing.swapping import tree_of
 from highshelf.core.placing.target import Target, look_at
-from highshelf.core.placing.web import brought
+from highshelf.core.placing.web import brought, rest_of
 from highshelf.core.ports import HELPER_TRACES
 from highshelf.core.prove.root import prove_root
 
@@ -44,7 +44,15 @@ def look_at_target(job: Job, *, with_root: bool = True) -> Target:
         raise TargetError(f"{place.target} changed since the plan was made", hint="make a new plan and look at it")
     if place.apart and files.stat(place.apart) is not None:
         raise TargetError(f"{place.apart} is there since the plan was made", hint="make a new plan and look at it")
+    if place.split and (taken := _taken_beside(job)):
+        told = f"{', '.join(taken[:5])} stand beside the document root since the plan was made"
+        raise TargetError(told, hint="make a new plan and look at it")
     return target
+
+
+def _taken_beside(job: Job) -> list[str]:
+    there = {e.name for e in entries_or_none(job.files(), job.place.beside_root) or []}
+    return sorted(there & set(rest_beside(job)))
 
 
 def _look_at(job: Job, own: Collection[str]) -> Target:
@@ -62,7 +70,12 @@ def _look_at(job: Job, own: Collection[str]) -> Target:
 def what_comes(job: Job) -> list[str]:
     """The paths below the target that the job brings there."""
     plan = job.plan
-    return brought(job.contents.paths(), plan.web, apart=bool(plan.apart), packages=plan.packages)
+    return brought(job.contents.paths(), plan.web, plan.showing, plan.packages)
+
+
+def rest_beside(job: Job) -> list[str]:
+    """The names that a split release brings into the folder that holds the document root."""
+    return rest_of(job.contents.paths(), job.plan.web, job.plan.packages) if job.place.split else []
 
 
 def survey(job: Job) -> Result:

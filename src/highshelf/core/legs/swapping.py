@@ -19,8 +19,8 @@ from typing import Any
 
 from highshelf.core.errors import LineDroppedError, MissingFileError, TransferError
 from highshelf.core.legs.job import Done, Job, Result
-from highshelf.core.legs.survey import look_at_target, what_comes
-from highshelf.core.legs.trees import entries_or_none, holding_folder, kept_folder, remove_tree, unpacked_tree
+from highshelf.core.legs.survey import look_at_target, rest_beside, what_comes
+from highshelf.core.legs.trees import Reach, entries_or_none, holding_folder, kept_folder, remove_tree, unpacked_tree
 from highshelf.core.placing.inspecting import is_configuration
 from highshelf.core.placing.target import Target
 from highshelf.core.ports import Entry
@@ -50,6 +50,8 @@ def swap(job: Job) -> Result:
         told = f"swapped into {place.target}: {len(facts['come'])} entries, the front page last"
     if place.apart:
         told += f"; they are links to {place.apart}/{place.web}"
+    if facts.get("beside"):
+        told += f"; the rest of the release, {len(facts['beside'])} entries, stands beside it"
     if facts["kept"]:
         told += f"; {_count(facts)} that stood there wait in {facts['kept']}"
     return Done(told, facts)
@@ -70,6 +72,7 @@ def _settled(job: Job, target: Target) -> dict[str, Any]:
     aside = target.swap.aside
     keeps = old_whole or bool(set(aside) - set(kept))
     return {
+        **(_settled_beside(job) if place.split else {}),
         "whole": not target.exists or old_whole,
         "old_whole": old_whole,
         "placeholders": kept,
@@ -80,6 +83,18 @@ def _settled(job: Job, target: Target) -> dict[str, Any]:
         "made": _missing_parents(job),
         "kept": kept_folder(job) if keeps else "",
     }
+
+
+def _settled_beside(job: Job) -> dict[str, Any]:
+    """What comes to stand beside the document root, and what stood there."""
+    own = posixpath.basename(holding_folder(job))
+    names = [e.name for e in entries_or_none(job.files(), job.place.beside_root) or [] if e.name != own]
+    return {"beside": rest_beside(job), "beside_before": sorted(names)}
+
+
+def _source(job: Job) -> str:
+    """What comes to the target lies here until it does."""
+    return posixpath.join(unpacked_tree(job), job.place.web) if job.place.split else unpacked_tree(job)
 
 
 def _missing_parents(job: Job) -> list[str]:
@@ -112,9 +127,8 @@ def _link(job: Job, path: str, inside: str) -> None:
         except TransferError:
             if not job.account.helper:
                 raise
-    # The helper's folders: 2 is the document root, 3 where the release's root stands.
-    made = {"folder": 2, "inside": posixpath.relpath(path, place.root)}
-    job.helper().call("link", {**made, "to": to, "shows": 3, "shows_inside": shows})
+    made = {"folder": Reach.ROOT, "inside": posixpath.relpath(path, place.root)}
+    job.helper().call("link", {**made, "to": to, "shows": Reach.APART, "shows_inside": shows})
     return None
 
 
@@ -178,7 +192,8 @@ def _make_way(job: Job, base: str, below: str) -> None:
 
 
 def _come_in(job: Job, facts: dict[str, Any]) -> None:
-    files, target, source = job.files(), job.place.target, unpacked_tree(job)
+    files, target, source = job.files(), job.place.target, _source(job)
+    _come_beside(job, facts)
     if job.place.apart:
         there = _links_in(job, target)
         for name in facts["come"]:
@@ -195,6 +210,16 @@ def _come_in(job: Job, facts: dict[str, Any]) -> None:
             files.rename(posixpath.join(source, path), posixpath.join(target, path))
 
 
+def _come_beside(job: Job, facts: dict[str, Any]) -> None:
+    """What the front page will ask for stands there before it."""
+    files, source = job.files(), unpacked_tree(job)
+    wanted = facts.get("beside") or []
+    waiting = {e.name for e in entries_or_none(files, source) or []} if wanted else set()
+    for name in wanted:
+        if name in waiting:
+            files.rename(posixpath.join(source, name), posixpath.join(job.place.beside_root, name))
+
+
 def unswap(job: Job, facts: dict[str, Any]) -> None:
     """Take out what came in (and what the application made since), put back what stepped aside."""
     files, hold_path = job.files(), holding_folder(job)
@@ -206,6 +231,7 @@ def unswap(job: Job, facts: dict[str, Any]) -> None:
         _take_whole_out(job, facts)
     else:
         _take_out(job, facts)
+        _take_out_beside(job, facts)
         _put_back(job, facts)
     if job.place.apart:
         _take_apart_out(job)
@@ -255,7 +281,7 @@ def _take_out(job: Job, facts: dict[str, Any]) -> None:
     waiting: dict[str, set[str]] = {}
     for folder in sorted(facts["before"], key=lambda f: -f.count("/") - bool(f)):
         stays = set(facts["before"][folder]) - away[folder]
-        source = posixpath.join(unpacked_tree(job), folder).rstrip("/")
+        source = posixpath.join(_source(job), folder).rstrip("/")
         waiting[folder] = {e.name for e in entries_or_none(files, source) or []}
         for entry in entries_or_none(files, posixpath.join(target, folder).rstrip("/")) or []:
             path = posixpath.join(folder, entry.name)
@@ -282,6 +308,21 @@ def _take_out(job: Job, facts: dict[str, Any]) -> None:
             files.rename(posixpath.join(target, path), _free(job, posixpath.join(undone, path)))
 
 
+def _take_out_beside(job: Job, facts: dict[str, Any]) -> None:
+    """What came to stand beside the document root, and what the application can have made there since."""
+    if "beside" not in facts:
+        return
+    files, base = job.files(), job.place.beside_root
+    undone = posixpath.join(holding_folder(job), "undone-beside")
+    make_if_missing(job, undone)
+    stays = {*facts["beside_before"], *(posixpath.basename(p) for p in (holding_folder(job), facts["kept"]))}
+    waiting = {e.name for e in entries_or_none(files, unpacked_tree(job)) or []}
+    for entry in entries_or_none(files, base) or []:
+        ours = entry.name in facts["beside"] and entry.name not in waiting
+        if entry.name not in stays and (ours or _is_made(job, entry.name)):
+            files.rename(posixpath.join(base, entry.name), _free(job, posixpath.join(undone, entry.name)))
+
+
 def _is_a_page(job: Job, entry: Entry, path: str) -> bool:
     """A page for visitors, or a folder with a front page: what people upload. Installers drop other things."""
     if entry.kind == "folder":
@@ -291,11 +332,19 @@ def _is_a_page(job: Job, entry: Entry, path: str) -> bool:
 
 def _explained(job: Job, path: str) -> bool:
     """Whether the application may have made it: somebody else's upload in the same folder is not ours to take out."""
+    tops = {p.split("/", 1)[0] for p in what_comes(job)}
+    inside = posixpath.join(job.place.web, path) if job.place.split else path
+    return _is_made(job, inside) or _is_below(path, [*tops, *MADE_BY_PHP])
+
+
+def _is_made(job: Job, inside: str) -> bool:
+    """Whether it is called as what this application makes; given as it lies in the release."""
     known = (job.values.get("configuration.files") or "").split("\n")
-    made = [*{p.split("/", 1)[0] for p in what_comes(job)}, *job.findings.writable, *known, *MADE_BY_PHP]
-    return is_configuration(path) or any(
-        path == m.rstrip("/") or path.startswith(m.rstrip("/") + "/") for m in made if m
-    )
+    return is_configuration(inside) or _is_below(inside, [*job.findings.writable, *known])
+
+
+def _is_below(path: str, places: list[str]) -> bool:
+    return any(path == p.rstrip("/") or path.startswith(p.rstrip("/") + "/") for p in places if p)
 
 
 def _free(job: Job, path: str) -> str:

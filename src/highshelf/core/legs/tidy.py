@@ -11,7 +11,7 @@ from highshelf.core.errors import ProofError, TransferError
 from highshelf.core.legs.configure import can_ask_php, database_login
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.swapping import DENY
-from highshelf.core.legs.trees import clear_leftovers, entries_or_none, holding_folder, remove_tree
+from highshelf.core.legs.trees import below, clear_leftovers, holding_folder, remove_tree
 from highshelf.core.legs.walk import installing
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
@@ -56,15 +56,11 @@ def installer_aside(job: Job) -> Result:
         wanted = [*job.findings.installer_entries(), *(job.primer.remove if job.primer else [])]
         # A folder takes what is in it along.
         tops = [e for e in wanted if not any(e != o and e.startswith(o + "/") for o in wanted)]
-        moves = {
-            e: f"installer-{i}-{tail}"
-            for i, e in enumerate(tops)
-            if files.stat(posixpath.join(job.place.base, e)) is not None
-        }
+        moves = {e: f"installer-{i}-{tail}" for i, e in enumerate(tops) if files.stat(job.place.path(e)) is not None}
         facts = {"moves": moves, "before": works(job)}
         job.journal.intend("tidy", "installer-aside", facts)
     for entry, name in facts["moves"].items():
-        inside, aside = posixpath.join(job.place.base, entry), posixpath.join(holding_folder(job), name)
+        inside, aside = job.place.path(entry), posixpath.join(holding_folder(job), name)
         if files.stat(aside) is None:
             files.rename(inside, aside)
     moved = ", ".join(facts["moves"])
@@ -77,7 +73,7 @@ def installer_back(job: Job, facts: dict[str, Any]) -> None:
     """Put the installer back where it was, as long as it is kept."""
     files = job.files()
     for entry, name in facts["moves"].items():
-        inside, aside = posixpath.join(job.place.base, entry), posixpath.join(holding_folder(job), name)
+        inside, aside = job.place.path(entry), posixpath.join(holding_folder(job), name)
         if (
             files.stat(aside) is not None
             and files.stat(inside) is None
@@ -128,14 +124,14 @@ def _remove_dangling(job: Job, removed: Iterable[str]) -> None:
 
 def tighten(job: Job) -> Result:
     """Give configuration files the tightest mode with which the front page still works."""
-    files, target = job.files(), job.place.base
+    files = job.files()
     known = job.contents.paths()
     made = {p: m for p, m in _listing(job, "", LOOK_DEPTH).items() if p not in known}
     named = job.primer.configuration if job.primer else []
     modes: dict[str, str] = {}
     for path in configurations(made, named):
         for mode in TIGHTEST_FIRST:
-            files.chmod(posixpath.join(target, path), mode)
+            files.chmod(job.place.path(path), mode)
             if not works(job):
                 modes[path] = f"{mode:o}"
                 break
@@ -143,7 +139,7 @@ def tighten(job: Job) -> Result:
             modes[path] = "644"
     loose = {p: m for p, m in _listing(job, "", LOOK_DEPTH).items() if m is not None and m & 0o002}
     for path in loose:
-        files.chmod(posixpath.join(target, path), 0o644)
+        files.chmod(job.place.path(path), 0o644)
     told = ", ".join(f"{p} {m}" for p, m in modes.items()) or "no configuration file was made"
     job.values.set("configuration.files", "\n".join(modes))
     return Done(
@@ -155,7 +151,7 @@ def tighten(job: Job) -> Result:
 def _listing(job: Job, inside: str, depth: int) -> dict[str, int | None]:
     """Files below the target with their modes, `depth` folders deep; folders full of the release's own files are skipped."""
     found: dict[str, int | None] = {}
-    for entry in entries_or_none(job.files(), posixpath.join(job.place.base, inside)) or []:
+    for entry in below(job, inside):
         path = posixpath.join(inside, entry.name)
         if entry.kind == "file":
             found[path] = entry.mode

@@ -6,6 +6,7 @@ import posixpath
 import re
 import shlex
 from collections.abc import Sequence
+from enum import IntEnum
 
 from highshelf.core.errors import HighShelfError, MissingFileError, ShellError, SpaceError
 from highshelf.core.legs.job import Job
@@ -37,6 +38,24 @@ def holding_folder(job: Job) -> str:
     return posixpath.join(parent, f".hs-hold-{job.id[:8]}")
 
 
+class Reach(IntEnum):
+    """The folders in which a job's helper works, by the number that its calls name them with."""
+
+    HOLDING = 0
+    PLACE = 1
+    ROOT = 2
+    APART = 3
+
+
+def helper_reaches(job: Job) -> tuple[str, ...]:
+    """Those folders, as they lie from the document root, in that order; the last two only where links are made."""
+    place, hold = job.place, posixpath.basename(holding_folder(job))
+    found = {Reach.HOLDING: f"../{hold}" if job.plan.holding_beside else hold, Reach.PLACE: place.folder or "."}
+    if place.apart:
+        found |= {Reach.ROOT: ".", Reach.APART: posixpath.relpath(place.apart, place.root)}
+    return tuple(found[number] for number in sorted(found))
+
+
 def kept_folder(job: Job) -> str:
     """Where what an installation replaced is kept after it: beside the document root, or inside it."""
     parent = job.place.beside_root if job.plan.holding_beside else job.place.root
@@ -50,6 +69,21 @@ def tree_inside(job: Job) -> str:
 
 def unpacked_tree(job: Job) -> str:
     return posixpath.join(holding_folder(job), tree_inside(job))
+
+
+def below(job: Job, inside: str) -> list[Entry]:
+    """A folder of the installation, as it lies in the release; of a split one, its root holds what came beside the document root.
+
+    Args:
+        inside: as it lies in the release, "" is its root.
+    """
+    place = job.place
+    found = entries_or_none(job.files(), place.path(inside)) or []
+    if not place.split or inside:
+        return found
+    strange = set(job.journal.facts("place", "swap").get("beside_before") or [])
+    own = {posixpath.basename(holding_folder(job)), posixpath.basename(kept_folder(job))}
+    return [Entry(place.web, "folder", 0), *(e for e in found if e.name not in strange | own)]
 
 
 def remove_tree(job: Job, path: str) -> None:
@@ -84,7 +118,7 @@ def _removed_by_helper(job: Job, path: str) -> bool:
     if inside.startswith(".."):
         return False
     try:
-        while not (answer := job.helper().call("remove", {"folder": 0, "inside": inside}))["done"]:
+        while not (answer := job.helper().call("remove", {"folder": Reach.HOLDING, "inside": inside}))["done"]:
             if not answer["removed"]:
                 return False
         return True

@@ -183,7 +183,7 @@ def _place_file(job: Job, fetch: Fetch, move: PlaceFile, page: Page, state: dict
         raise WalkError(f"the installer names a file outside the installation: {move.name}")
     turn = Turn(move.signature, PLACED + name, page.title)
     _intend(job, state, turn)
-    job.files().write(posixpath.join(job.place.base, name), move.content.encode(), 0o600)
+    job.files().write(job.place.path(name), move.content.encode(), 0o600)
     job.say(f"the installer could not write {name}; it was put there over the file transfer")
     return _arrived(job, fetch, fetch.get(page.url), {**state, "history": [*state["history"], asdict(turn)]})
 

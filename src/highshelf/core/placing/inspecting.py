@@ -70,12 +70,14 @@ def inspect(
     ours: Collection[str] = (),
     *,
     packages: bool = False,
+    as_root: str = "",
 ) -> Inspection:
     """Compare.
 
     Args:
         configured: configuration files that the installation is known to have; ours: what High Shelf put there.
         packages: whether the package manager of PHP brought some when it was installed.
+        as_root: the folder of the release that stands as the document root, "" for its root: there the host's own stand among its files.
     """
     wanted = contents.paths()
     changed, unread, same = [], 0, 0
@@ -91,33 +93,41 @@ def inspect(
             changed.append(Difference(path, OWN_CONFIG if path in configured or is_configuration(path) else ""))
     tidied = [*findings.installer_entries(), *findings.readmes]
     missing = [Difference(p, TIDIED if _under(p, tidied) else "") for p in sorted(set(wanted) - set(seen.sizes))]
-    extra = _extra(wanted, findings, seen, configured)
+    extra = _extra(wanted, findings, seen, configured, as_root)
     extra = [Difference(d.path, BY_US, d.count) if d.path in ours else d for d in extra]
     if packages:
         extra = [Difference(d.path, BY_PACKAGES, d.count) if _under(d.path, [BROUGHT]) else d for d in extra]
     return Inspection(seen.how, same, unread, tuple(changed), tuple(missing), tuple(extra))
 
 
-def _extra(wanted: Collection[str], findings: Findings, seen: Seen, configured: Collection[str]) -> list[Difference]:
+def _extra(
+    wanted: Collection[str], findings: Findings, seen: Seen, configured: Collection[str], as_root: str
+) -> list[Difference]:
     folders = {parent for path in wanted for parent in _parents(path)} | {""}
     found: Counter[tuple[str, str]] = Counter()
     for path in set(seen.sizes) - set(wanted):
-        top = path.split("/", 1)[0]
+        shown = _shown(path, as_root)
+        top = shown.split("/", 1)[0]
         if OURS.fullmatch(top) or top.startswith(".hs-hold-"):
             continue
         strange = next((p for p in reversed(_parents(path)) if p not in folders), "")
         where = strange + "/" if strange else path
-        found[(where, _why(path, where, findings, configured))] += 1
+        found[(where, _why(path, where, findings, configured, shown))] += 1
     return [Difference(path, why, count) for (path, why), count in sorted(found.items())]
 
 
-def _why(path: str, where: str, findings: Findings, configured: Collection[str]) -> str:
+def _shown(path: str, as_root: str) -> str:
+    """The path below the document root."""
+    return path.removeprefix(as_root + "/") if as_root else path
+
+
+def _why(path: str, where: str, findings: Findings, configured: Collection[str], shown: str) -> str:
     if path in configured or (posixpath.dirname(path) == posixpath.dirname(where) and is_configuration(path)):
         return OWN_CONFIG
     if _under(path, findings.writable):
         return OWN_DATA
-    top = path.split("/", 1)[0]
-    return HOSTS if top in FURNITURE or path in PLACEHOLDERS else ""
+    top = shown.split("/", 1)[0]
+    return HOSTS if top in FURNITURE or shown in PLACEHOLDERS else ""
 
 
 def is_configuration(path: str) -> bool:

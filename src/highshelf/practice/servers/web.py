@@ -82,6 +82,7 @@ def host_text(layout: Layout, customer: Customer, name: str, root: str, port: in
         logs=layout.logs,
         key=customer.key,
         override="All" if customer.htaccess else "None",
+        links="SymLinksIfOwnerMatch" if customer.links else "",
         tls=TLS.format(etc=layout.etc / "apache") if port == layout.port("web-tls") else "",
     )
 
@@ -126,7 +127,7 @@ HOST = """<VirtualHost *:{port}>
   CustomLog {logs}/access-{key}.log timed
 {tls}  <Directory {root}>
     AllowOverride {override}
-    Options SymLinksIfOwnerMatch Indexes
+    Options {links} Indexes
     Require all granted
     <FilesMatch "\\.php$">
       <If "-f %{{REQUEST_FILENAME}}">
