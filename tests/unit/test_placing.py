@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from typing import Any
 
 import pytest
 
 from highshelf.core.errors import LineDroppedError
 from highshelf.core.legs import trees
+from highshelf.core.places import Place
 from highshelf.core.placing.crew import list_tree, spread
-from highshelf.core.placing.web import leads, rules
+from highshelf.core.placing.web import Beside, brought, leads, php_reads, rest_of, rules, ways_to_show
 from highshelf.core.ports import CancelToken, Capabilities, Entry
 from highshelf.drivers.ftp.listing import deep_listing
 from highshelf.drivers.memory import MemoryFiles
+from highshelf.engine.showing import beside_of
+from highshelf.store.tables import AccountRow
 from tests.unit.fakes import FakeJob, Flaky
 
 LISTED = """\
@@ -137,6 +141,87 @@ def test_the_web_folder_is_led_into_only_where_that_was_seen_to_work(
     web_folder: str, paths: list[str], facts: dict[str, object], if_there: str, led: bool
 ) -> None:
     assert leads(web_folder, paths, facts, if_there) is led
+
+
+CHECKED = {"web.htaccess": "ignored"}
+BOTH = ["public/index.php", "src/app.php", "composer.json"]
+FREE = Beside(free=True, reads=True, lands=False)
+
+
+@pytest.mark.parametrize(
+    ("facts", "beside", "more", "ways"),
+    [
+        (CHECKED, FREE, {}, ["split", "root"]),
+        (CHECKED, replace(FREE, reads=None), {}, ["split", "root"]),
+        (CHECKED, replace(FREE, reads=False), {}, ["root"]),
+        (CHECKED, replace(FREE, free=False), {}, ["root"]),
+        (CHECKED, FREE, {"at_root": False}, ["root"]),
+        (CHECKED, FREE, {"if_there": "replace"}, ["root"]),
+        ({}, FREE, {}, ["root"]),
+        (CHECKED | {"web.links": True}, FREE, {}, ["links", "split", "root"]),
+        (CHECKED | {"web.links": True}, FREE, {"at_root": False}, ["links", "root"]),
+        (CHECKED | {"web.links": True}, FREE, {"may_link": False}, ["split", "root"]),
+        (CHECKED | {"web.links": True}, replace(FREE, free=False), {}, ["root"]),
+        (CHECKED | {"web.htaccess": "honoured", "web.rewriting": True}, FREE, {}, ["rules", "split", "root"]),
+        (CHECKED, replace(FREE, lands=True), {"paths": [*BOTH, "lib/x.php"]}, ["root"]),
+        (CHECKED, FREE, {"web_folder": "app/public", "paths": ["app/public/index.php"]}, ["root"]),
+        (CHECKED, FREE, {"web_folder": ""}, ["root"]),
+    ],
+)
+def test_how_a_web_folder_can_be_shown(
+    facts: dict[str, object], beside: Beside, more: dict[str, Any], ways: list[str]
+) -> None:
+    wanted = {"web_folder": "public", "paths": BOTH, "if_there": "", "at_root": True, "may_link": True, **more}
+    positional = [wanted.pop(name) for name in ("web_folder", "paths")]
+    assert ways_to_show(*positional, facts, wanted.pop("if_there"), beside, **wanted) == ways
+
+
+@pytest.mark.parametrize(
+    ("path", "confined_to", "reads"),
+    [
+        ("/home/c1", None, None),
+        ("/home/c1", [], True),
+        ("/home/c1", ["/home/c1/", "/tmp"], True),
+        ("/home/c1", ["/home"], True),
+        ("/home/c1", ["/home/c1/htdocs"], False),
+        ("/home/c12", ["/home/c1"], False),
+        ("", ["/home"], False),
+        ("", [], True),
+    ],
+)
+def test_what_php_may_read(path: str, confined_to: list[str] | None, reads: bool | None) -> None:
+    assert php_reads(path, confined_to) is reads
+
+
+@pytest.mark.parametrize(
+    ("root", "others", "free", "lands"),
+    [
+        ("htdocs", [], True, True),
+        ("sites/a/web", ["sites/b/web"], True, False),
+        ("htdocs/shop", ["htdocs"], False, False),
+        (".", [], False, True),
+        ("shop", ["."], False, True),
+        ("htdocs", [""], True, True),
+    ],
+)
+def test_a_folder_that_a_site_shows_is_not_free(root: str, others: list[str], free: bool, lands: bool) -> None:
+    row = AccountRow(name="a", title="", transfer_kind="ftp", transfer_host="h", transfer_port=21, transfer_login="l")
+    row.root, row.facts = root, {"php.basedir": ["/srv"]}
+    row.places = {"php": {"path": f"/srv/c1/{root}", "how": "proven"}}
+    found = beside_of(row, [root, *others], Place(root, "", "http://a/"))
+    assert (found.free, found.lands, found.reads) == (free, lands, True)
+
+
+def test_a_split_release_is_found_in_two_folders() -> None:
+    place = Place("sites/a/web", "", "http://a/", "public", split=True)
+    assert place.path("public/img/a.png") == "sites/a/web/img/a.png" and place.path("public") == "sites/a/web"
+    assert place.path("src/app.php") == "sites/a/src/app.php" and place.path("publicity.php") == "sites/a/publicity.php"
+    assert place.url("public/img/a.png") == "http://a/img/a.png"
+    assert brought(BOTH, "public", "split") == ["index.php"] and rest_of(BOTH, "public", "2.2") == [
+        "composer.json",
+        "src",
+        "vendor",
+    ]
 
 
 def test_the_rules_leave_the_hosts_own_and_ours_alone() -> None:
