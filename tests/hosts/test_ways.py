@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import secrets
 import shutil
 import time
@@ -15,8 +16,11 @@ from highshelf.client import ServiceError
 from highshelf.core.origins import Origins
 from highshelf.drivers.http.fetch import HttpFetch
 from highshelf.practice.host import PANEL_UPLOAD_BYTES
+from highshelf.practice.packing import write_zip
 from highshelf.practice.seedledger.build import build_archive
 from highshelf.schemas.models import PlanNew
+from tests.drivers.ftp_servers import server
+from tests.drivers.placing_faults import corpus
 from tests.support import Hosting, Service, until
 
 
@@ -151,6 +155,70 @@ def test_a_way_that_fails_gives_place_to_the_next_without_starting_over(
         texts = [e.text for e in client.job_log(job.id).items]
     assert job.state == "done", job.error
     assert any(t.startswith("shell-stream failed: ") and "going on by shell-unzip" in t for t in texts), texts
+    assert clean.leftovers() == []
+
+
+def shut_out_the_helper(clean: Hosting, service: Service, name: str) -> None:
+    """The check saw it at work; since then somebody has shut it out."""
+    assert service.client.account_check(name).state == "done"
+    (clean.root("choir") / ".htaccess").write_text(
+        '<FilesMatch "^hs-[0-9a-f]+[.]php$">\nRequire all denied\n</FilesMatch>\n'
+    )
+    clean.own("choir")
+
+
+def test_a_host_that_runs_the_helper_no_more_ends_the_way_not_the_job(
+    clean: Hosting, service: Service, account: Callable[..., str]
+) -> None:
+    name = account("choir")
+    shut_out_the_helper(clean, service, name)
+    found = service.installed(service.install("tidebook", name, "/diary", way="helper-tar"))
+    with service.client as client:
+        texts = [e.text for e in client.job_log(found.job).items]
+    failed = next(t for t in texts if t.startswith("helper-tar failed: "))
+    # Not by another way that asks the same of it.
+    assert "403" in failed and "going on by panel" in failed, failed
+    assert any("unpacked by the panel (392 files)" in t for t in texts)
+    assert any(t.startswith("going on without the helper: ") for t in texts), texts
+    assert clean.leftovers() == []
+
+
+def test_a_helper_that_is_refused_is_known_before_the_archive_is_over(
+    clean: Hosting, service: Service, account: Callable[..., str], tmp_path: Path
+) -> None:
+    name = account("choir", pace_kb=300)
+    with service.client as client:
+        release = client.release_check_in(write_zip(tmp_path / "yard-1.0.zip", corpus(), "yard-1.0")).sha256
+        until(lambda: len(client.release_show(release).forms) == 3, "it was never packed")
+        shut_out_the_helper(clean, service, name)
+        before = clean.picture("choir")
+        plan = client.plan_make(PlanNew(account=name, release=release, at="/diary", way="helper-tar"))
+        job = service.wait(client.job_start(plan.id).id)
+        events = client.job_log(job.id).items
+        packed = client.release_show(release).forms[plan.way.archive]
+    # It has no installer, and is taken back: what is looked at is how it came there.
+    assert job.state == "failed" and job.error is not None and job.error["leg"] == "walk", job.error
+    texts = [e.text for e in events]
+    failed = next(i for i, t in enumerate(texts) if t.startswith("helper-tar failed: "))
+    assert max((e.data.get("bytes", 0) for e in events[:failed]), default=0) < packed
+    assert any("unpacked by the panel" in t for t in texts)
+    assert clean.picture("choir") == before and clean.leftovers() == []
+
+
+def test_an_account_that_allows_one_connection_is_unpacked_after_the_archive(
+    clean: Hosting, service: Service, account: Callable[..., str], tmp_path: Path
+) -> None:
+    port = clean.layout.base_port + 310
+    transfer = clean.customer("choir")["transfer"]
+    with server("vsftpd", "ftps", port, tmp_path / "vsftpd", most=1):
+        name = account("choir", transfer=re.sub(r":\d+$", f":{port}", transfer), pace_kb=60)
+        found = service.installed(service.install("tidebook", name, "/diary", way="helper-tar"))
+        with service.client as client:
+            texts = [e.text for e in client.job_log(found.job).items]
+            assert client.account_show(name).limits["connections"] == 1
+    over = next(i for i, t in enumerate(texts) if "brought over" in t)
+    unpacked = next(i for i, t in enumerate(texts) if "unpacked through the helper (392 files)" in t)
+    assert over < unpacked, texts
     assert clean.leftovers() == []
 
 

@@ -17,7 +17,8 @@
     |- ShellError             a command on the host failed
     |- FetchError             an address did not answer, or a page may not be asked for
     |- HelperError            the helper on the host is not there or refuses
-    |  `- HelperBusyError     the host's web server cannot reach its PHP for the moment (retryable)
+    |  |- HelperBusyError     the host's web server cannot reach its PHP for the moment (retryable)
+    |  `- HelperRefusedError  the host does not run such a file at all
     |- PanelError             the control panel says no
     |- TargetError            what stands at the target forbids the job
     |- IdentityError          what stands on the host is not what the release holds
@@ -134,6 +135,10 @@ class HelperError(HighShelfError):
 class HelperBusyError(HelperError):
     code = "helper-busy"
     retryable = True
+
+
+class HelperRefusedError(HelperError):
+    code = "helper-refused"
 
 
 class PanelError(HighShelfError):

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from highshelf.core.errors import HighShelfError
+from highshelf.core.errors import HelperRefusedError, HighShelfError
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.values import generate_name, generate_password, generate_prefix
+
+HELPER_REFUSED = "host.helper_refused"
 
 
 class DatabaseLoginError(HighShelfError):
@@ -35,8 +37,14 @@ def fill_values(job: Job) -> Result:
     return Done("values are ready: administrator's name and password generated")
 
 
-def database_login(job: Job, *, write: bool) -> dict[str, Any]:
-    """Log in to the job's database from the host itself; `write` also makes and drops a table."""
+def database_login(job: Job, *, write: bool) -> dict[str, Any] | None:
+    """Log in to the job's database from the host itself; `write` also makes and drops a table.
+
+    Returns:
+        what came of it; None where nobody on the host can be asked.
+    """
+    if not _can_ask_php(job):
+        return None
     wanted = {
         "host": job.values.get("database.host"),
         "port": int(job.values.get("database.port") or 3306),
@@ -45,21 +53,28 @@ def database_login(job: Job, *, write: bool) -> dict[str, Any]:
         "password": job.values.get("database.password"),
         "write": write,
     }
-    return job.php().database_login(wanted)
+    try:
+        return job.php().database_login(wanted)
+    except HelperRefusedError as fault:
+        # Some hosts' scanners take exception to such a file: the job needs it for nothing.
+        job.say(f"going on without the helper: {fault.message}")
+        job.values.set(HELPER_REFUSED, "yes")
+        return None
 
 
-def can_ask_php(job: Job) -> bool:
+def _can_ask_php(job: Job) -> bool:
     """Whether PHP on the host can be asked to log in somewhere: over the shell, or through the helper as the login's own user."""
-    by_helper = job.account.helper and job.values.get("host.other_user") != "yes"
+    own_user = job.values.get("host.other_user") != "yes"
+    by_helper = job.account.helper and own_user and job.values.get(HELPER_REFUSED) != "yes"
     return by_helper or job.way.name.startswith("shell")
 
 
 def try_database(job: Job) -> Result:
     if job.plan.database == "none":
         return Done("the application needs no database")
-    if not can_ask_php(job):
-        return Done("database login not tried: nobody on this host can be asked to; the installer will say")
     answer = database_login(job, write=True)
+    if answer is None:
+        return Done("database login not tried: nobody on this host can be asked to; the installer will say")
     if not answer["ok"]:
         raise DatabaseLoginError(
             f"the database login does not work from the host: {answer['error']}",

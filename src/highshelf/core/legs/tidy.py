@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from highshelf.core.errors import ProofError, TransferError
-from highshelf.core.legs.configure import can_ask_php, database_login
+from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.swapping import DENY
 from highshelf.core.legs.trees import below, clear_leftovers, holding_folder, remove_tree
@@ -196,9 +196,9 @@ def change_login(job: Job) -> Result:
 def count_tables(job: Job) -> Result:
     if job.plan.database == "none":
         return Done("no database to look at")
-    if not can_ask_php(job):
-        return Done("tables not counted: nobody on this host can be asked to")
     answer = database_login(job, write=False)
+    if answer is None:
+        return Done("tables not counted: nobody on this host can be asked to")
     if not answer["ok"] or not answer["tables"]:
         raise ProofError(
             f"the database {job.values.get('database.name')} has no tables: {answer.get('error', 'it is empty')}"

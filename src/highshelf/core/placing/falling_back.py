@@ -6,6 +6,7 @@ from highshelf.core.errors import (
     CancelledError,
     FingerprintError,
     HelperError,
+    HelperRefusedError,
     HighShelfError,
     IdentityError,
     LoginRefusedError,
@@ -34,12 +35,16 @@ def way_now(plan: Plan, values: Values) -> Way:
 def next_way(
     plan: Plan, values: Values, fault: HighShelfError, *, also: tuple[type[HighShelfError], ...] = ()
 ) -> Way | None:
-    """The way that takes the place of the one that failed, noted as the job's; None when the fault is not the way's or none is left."""
+    """The way that takes the place of the one that failed, noted as the job's; None when the fault is not the way's or none is left.
+
+    A host that runs no helper at all is not asked to by another way.
+    """
     # What may go better next time is tried again as it is.
     if fault.retryable or not isinstance(fault, (*MAY_BE_THE_WAY, *also)) or isinstance(fault, NEVER_THE_WAY):
         return None
     tried = [*filter(None, (values.get(TRIED) or "").split(",")), way_now(plan, values).name]
-    left = [way for way in plan.open_ways if way.name not in tried]
+    refused = isinstance(fault, HelperRefusedError)
+    left = [way for way in plan.open_ways if way.name not in tried and not (refused and way.by_helper)]
     if not left:
         return None
     values.set(TRIED, ",".join(tried))

@@ -19,7 +19,14 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from importlib import resources
 from typing import Any
 
-from highshelf.core.errors import HelperBusyError, HelperError, MissingFileError, SpaceError, TransferError
+from highshelf.core.errors import (
+    HelperBusyError,
+    HelperError,
+    HelperRefusedError,
+    MissingFileError,
+    SpaceError,
+    TransferError,
+)
 from highshelf.core.ports import HELPER_TRACES, Fetch, HostFiles
 
 LIFETIME_SECONDS = 900
@@ -276,7 +283,8 @@ def _checked(url: str, key: str, nonce: str, status: int, headers: Mapping[str, 
                 hint="try again in a minute; if it stays so, ask the host",
                 status=status,
             )
-        raise HelperError(
+        # A request that died there is another matter: less of it, or another capability, may do.
+        raise (HelperRefusedError if status < 500 else HelperError)(
             f"the host does not run the helper (status {status} at its address)",
             hint="does the address lead to this account's document root, and does PHP run there?",
             status=status,

@@ -331,7 +331,9 @@ class SshShell:
         progress: Progress | None,
         cancel: CancelToken | None,
     ) -> Ran:
-        told = [asyncio.ensure_future(pipe.read(ENOUGH_BYTES)) for pipe in (process.stdout, process.stderr)]
+        told = asyncio.gather(*(pipe.read(ENOUGH_BYTES) for pipe in (process.stdout, process.stderr)))
+        # Where the line breaks nobody may come to ask for it.
+        told.add_done_callback(lambda ended: ended.cancelled() or ended.exception())
         sent = 0
         try:
             while block := source.read(BLOCK):
@@ -339,6 +341,8 @@ class SshShell:
                     cancel.check()
                 process.stdin.write(block)
                 await process.stdin.drain()
+                # As long as nothing has to wait, a line that broke would not be noticed.
+                await asyncio.sleep(0)
                 sent += len(block)
                 if progress is not None:
                     progress(sent)
@@ -346,7 +350,7 @@ class SshShell:
         except (BrokenPipeError, ConnectionResetError):
             # The command ended before it had read everything: what it said tells why.
             pass
-        output, complaint = [(await one).decode("utf-8", "replace") for one in told]
+        output, complaint = [one.decode("utf-8", "replace") for one in await told]
         done = await process.wait(check=False)
         if done.exit_status is None and done.exit_signal is None:
             raise LineDroppedError(f"the connection to {self._ssh.login.host} was lost in the middle of a command")
