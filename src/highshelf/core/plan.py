@@ -122,6 +122,10 @@ def _compared(way: Way) -> tuple[str, str]:
     return "compare every file's SHA-256 with the release, folders 755 and files 644", "sha256sum -c, chmod"
 
 
+def _some(names: Sequence[str]) -> str:
+    return ", ".join(names[:SHOWN]) + (f" and {len(names) - SHOWN} more" if len(names) > SHOWN else "")
+
+
 def _packages(least: str) -> list[PlannedAct]:
     if not least:
         return []
@@ -142,12 +146,13 @@ def planned_acts(
     web: str = "",
     apart: str = "",
     beside: str = "",
+    rest: Sequence[str] = (),
     packages: str = "",
 ) -> tuple[PlannedAct, ...]:
     """The acts of an install job in practice's order, each with how to do it by hand.
 
     Args:
-        web, apart, packages: as in a plan; beside: where all but the web folder will stand when the release is split.
+        web, apart, packages: as in a plan; beside: where all but the web folder will stand when the release is split; rest: its names.
     """
     megabytes = size_text(size_bytes)
     acts = [
@@ -163,21 +168,23 @@ def planned_acts(
         ),
         PlannedAct("place", *_compared(way)),
         *_packages(packages),
-        PlannedAct(
-            "place",
-            f"swap {f'what lies in {web}/' if beside else 'the files'} into {apart or target}",
-            f"move everything, dotfiles included, into {apart or target}",
-        ),
     ]
     if beside:
         acts.append(
             PlannedAct(
                 "place",
-                f"the rest of the release stands in {beside}, beside {target}, out of the web's reach",
+                f"the rest of the release comes to stand in {beside}, out of the web's reach: {_some(rest)}",
                 f"move everything but {web}/ into {beside}, or let the panel point the site at {web}/",
             )
         )
-    elif apart:
+    acts.append(
+        PlannedAct(
+            "place",
+            f"swap {f'what lies in {web}/' if beside else 'the files'} into {apart or target}",
+            f"move everything, dotfiles included, into {apart or target}",
+        )
+    )
+    if apart:
         acts.append(
             PlannedAct(
                 "place",
@@ -185,7 +192,7 @@ def planned_acts(
                 f"`ln -s` from {target} to {apart}/{web}, or let the panel point the site at that folder",
             )
         )
-    elif web:
+    elif web and not beside:
         acts.append(
             PlannedAct(
                 "place",
@@ -200,7 +207,7 @@ def planned_acts(
             )
         )
     if aside:
-        shown = ", ".join(aside[:SHOWN]) + (f" and {len(aside) - SHOWN} more" if len(aside) > SHOWN else "")
+        shown = _some(aside)
         acts.append(
             PlannedAct(
                 "place",

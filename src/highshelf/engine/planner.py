@@ -288,6 +288,7 @@ class Planner:
                 web=web,
                 apart=apart,
                 beside=where_beside(place) if showing == "split" else "",
+                rest=rest_of(paths, web, packages),
                 packages=packages,
             ),
             warnings=tuple(warnings),
