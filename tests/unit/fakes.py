@@ -6,6 +6,7 @@ import hashlib
 import io
 import zipfile
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, BinaryIO
 from urllib.parse import urlsplit
@@ -19,6 +20,7 @@ from highshelf.core.placing.pace import Pace
 from highshelf.core.placing.swapping import IfThere, tree_of
 from highshelf.core.placing.target import look_at
 from highshelf.core.placing.ways import Way
+from highshelf.core.placing.web import brought
 from highshelf.core.plan import Plan
 from highshelf.core.ports import CancelToken, Capabilities, FileField, Progress
 from highshelf.core.release.contents import Contents, Member
@@ -176,7 +178,10 @@ class DictValues:
 
 
 class FakeJob:
-    """The port `Job`, in memory. The release's files are `release`; `way` decides how they come to stand in the holding folder."""
+    """The port `Job`, in memory. The release's files are `release`; `way` decides how they come to stand in the holding folder.
+
+    `web` splits it: what lies in that folder comes to the target, the rest beside it.
+    """
 
     def __init__(
         self,
@@ -187,13 +192,14 @@ class FakeJob:
         beside: bool = True,
         site: Site | None = None,
         if_there: IfThere = "",
+        web: str = "",
     ) -> None:
         self.id = "0123456789ab"
         self._files, self.site = files, site or Site({})
         self.account = Account(
             "yard", "Boat Yard", parse_transfer("ftps://yard@127.0.0.1"), "www", ADDRESS, email="yard@saltmarsh.example"
         )
-        self.place: Place = place_at("www", ADDRESS, at)
+        self.place: Place = replace(place_at("www", ADDRESS, at), web=web, split=bool(web))
         self.release = release
         self.contents: Contents = contents_of(
             [Member(f"yard-1.0/{p}", len(c), hashlib.sha256(c).hexdigest()) for p, c in release.items()]
@@ -205,7 +211,7 @@ class FakeJob:
             self.place,
             lambda path: files.entries(path) if files.stat(path) else None,
             files.read,
-            tree_of(self.contents.paths()),
+            tree_of(brought(self.contents.paths(), web, "split" if web else "root")),
             if_there,
         )
         self.plan = Plan(
@@ -221,6 +227,8 @@ class FakeJob:
             if_there=if_there,
             database="none",
             acts=(),
+            web=web,
+            split=bool(web),
         )
         self.primer = None
         self.values, self.journal, self.cancel = DictValues(), DictJournal(), CancelToken()

@@ -17,6 +17,7 @@
 	}
 	let one = $state.raw<Schemas['InstallationOut'] | null>(null);
 	let account = $state.raw<Schemas['AccountOut'] | null>(null);
+	const beside = $derived(String(one?.facts['beside'] ?? ''));
 	let asked: Schemas['RevealOut'][] = $state.raw([]);
 	let fault = $state.raw<FaultBody | null>(null);
 	let refused = $state.raw<FaultBody | null>(null);
@@ -151,7 +152,12 @@
 					code: true,
 					note: 'the name does not lead there by itself yet: a browser has to be told',
 				},
-				{ name: 'On the host', value: one.target, code: true },
+				{
+					name: 'On the host',
+					value: one.target,
+					code: true,
+					note: beside === '' ? '' : `the rest of the release stands above it, in ${beside}`,
+				},
 				{ name: 'Panel', value: account?.panel ?? '', href: account?.panel },
 			]}
 		/>

@@ -292,6 +292,7 @@ class Workbench:
             "published_login": self.values.get("admin.published") == "yes",
             "installer_kept": self.values.get("tidy.kept"),
             "prefix": self.values.get("database.prefix"),
+            "beside": (self.place.beside_root or "/") if self.place.split else "",
         }
         row = InstallationRow(
             id=number,

@@ -17,7 +17,7 @@ import re
 from collections import defaultdict
 from typing import Any
 
-from highshelf.core.errors import LineDroppedError, MissingFileError, TransferError
+from highshelf.core.errors import LineDroppedError, MissingFileError, TargetError, TransferError
 from highshelf.core.legs.job import Done, Job, Result
 from highshelf.core.legs.survey import look_at_target, rest_beside, what_comes
 from highshelf.core.legs.trees import Reach, entries_or_none, holding_folder, kept_folder, remove_tree, unpacked_tree
@@ -151,6 +151,8 @@ def _swap_whole(job: Job, facts: dict[str, Any], *, fresh: bool) -> None:
             _link(job, place.target, "")
         else:
             files.rename(unpacked_tree(job), place.target)
+    elif not place.apart and files.stat(unpacked_tree(job)) is not None:
+        _stays_free(job, posixpath.dirname(place.target), {posixpath.basename(place.target)})
 
 
 def make_if_missing(job: Job, path: str) -> None:
@@ -201,10 +203,14 @@ def _come_in(job: Job, facts: dict[str, Any]) -> None:
                 _link(job, posixpath.join(target, name), name)
         return
     waiting: dict[str, set[str]] = {}
+    coming: dict[str, set[str]] = defaultdict(set)
+    for path in facts["come"]:
+        coming[posixpath.dirname(path)].add(posixpath.basename(path))
     for path in facts["come"]:
         folder, name = posixpath.split(path)
         if folder not in waiting:
             waiting[folder] = {e.name for e in entries_or_none(files, posixpath.join(source, folder).rstrip("/")) or []}
+            _stays_free(job, posixpath.join(target, folder).rstrip("/"), waiting[folder] & coming[folder])
         # What is not in the holding folder any more came in already; what stands in its way is another's.
         if name in waiting[folder]:
             files.rename(posixpath.join(source, path), posixpath.join(target, path))
@@ -213,11 +219,20 @@ def _come_in(job: Job, facts: dict[str, Any]) -> None:
 def _come_beside(job: Job, facts: dict[str, Any]) -> None:
     """What the front page will ask for stands there before it."""
     files, source = job.files(), unpacked_tree(job)
-    wanted = facts.get("beside") or []
-    waiting = {e.name for e in entries_or_none(files, source) or []} if wanted else set()
-    for name in wanted:
-        if name in waiting:
-            files.rename(posixpath.join(source, name), posixpath.join(job.place.beside_root, name))
+    if not facts.get("beside"):
+        return
+    waiting = {e.name for e in entries_or_none(files, source) or []} & set(facts["beside"])
+    _stays_free(job, job.place.beside_root, waiting)
+    for name in sorted(waiting):
+        files.rename(posixpath.join(source, name), posixpath.join(job.place.beside_root, name))
+
+
+def _stays_free(job: Job, folder: str, names: set[str]) -> None:
+    """Raise TargetError where somebody put something in the way meanwhile: a server may rename over a file without a word."""
+    taken = sorted(names & {e.name for e in entries_or_none(job.files(), folder) or []})
+    if taken:
+        told = f"{', '.join(taken[:5])} came to stand in {folder or 'the folder that the login lands in'} while the job ran"
+        raise TargetError(told, hint="it is not touched: make a new plan and look at it")
 
 
 def unswap(job: Job, facts: dict[str, Any]) -> None:
@@ -228,14 +243,18 @@ def unswap(job: Job, facts: dict[str, Any]) -> None:
         if not job.plan.holding_beside:
             files.write(posixpath.join(hold_path, ".htaccess"), DENY, 0o644)
     if facts["whole"]:
-        _take_whole_out(job, facts)
+        left = _take_whole_out(job, facts)
     else:
         _take_out(job, facts)
         _take_out_beside(job, facts)
-        _put_back(job, facts)
+        left = _put_back(job, facts)
     if job.place.apart:
         _take_apart_out(job)
-    if facts.get("kept"):
+    if left:
+        job.say(
+            f"{', '.join(left)} could not come back, since something else stands there now: it waits in {facts['kept']}"
+        )
+    elif facts.get("kept"):
         remove_tree(job, facts["kept"])
 
 
@@ -246,25 +265,32 @@ def _take_apart_out(job: Job) -> None:
         files.rename(job.place.apart, _free(job, posixpath.join(holding_folder(job), "apart")))
 
 
-def _take_whole_out(job: Job, facts: dict[str, Any]) -> None:
+def _take_whole_out(job: Job, facts: dict[str, Any]) -> list[str]:
+    """Our folder or link goes, what stood there comes back. Returns what cannot, because somebody else's stands there by now."""
     files, place = job.files(), job.place
     undone = posixpath.join(holding_folder(job), "undone")
     old = posixpath.join(facts["kept"], "whole") if facts.get("old_whole") else ""
     if old and files.stat(old) is None:
         # It never stepped aside, or is back already.
-        return
+        return []
     if place.apart:
         above, name = posixpath.split(place.target)
         # Whatever else stands there by now is not ours.
         if name in _links_in(job, above):
             files.remove(place.target)
+    elif files.stat(unpacked_tree(job)) is not None:
+        # Ours never came in: what stands there is somebody else's.
+        pass
     elif files.stat(place.target) is not None and files.stat(undone) is None:
         files.rename(place.target, undone)
+    if old and files.stat(place.target) is not None:
+        return [place.target]
     if old:
         files.rename(old, place.target)
     for parent in reversed(facts["made"]):
         if not entries_or_none(files, parent):
             _remove_if_there(job, parent)
+    return []
 
 
 def _take_out(job: Job, facts: dict[str, Any]) -> None:
@@ -292,12 +318,10 @@ def _take_out(job: Job, facts: dict[str, Any]) -> None:
             lost = path in facts["placeholders"] and path in come and came_in
             if (not folder and entry.name in ours) or (entry.name in stays and not lost):
                 continue
-            if (
-                not came_in
-                and not lost
-                and not _explained(job, path)
-                and _is_a_page(job, entry, posixpath.join(target, path))
-            ):
+            # Where the release's own still waits, this is somebody else's, whatever it is called.
+            foreign = path in come and entry.name in waiting[folder]
+            made = came_in or lost or _explained(job, path)
+            if foreign or (not made and _is_a_page(job, entry, posixpath.join(target, path))):
                 job.say(f"{posixpath.join(target, path)} came while the job ran and is not the application's: it stays")
                 continue
             if job.place.apart and came_in:
@@ -355,17 +379,21 @@ def _free(job: Job, path: str) -> str:
     return found
 
 
-def _put_back(job: Job, facts: dict[str, Any]) -> None:
+def _put_back(job: Job, facts: dict[str, Any]) -> list[str]:
+    """What stepped aside comes back. Returns what cannot, because somebody else's stands there by now."""
     files, target = job.files(), job.place.target
+    left = []
     for path in facts["aside"]:
         stands, away = posixpath.join(target, path), _aside_path(job, facts, path)
         if files.stat(stands) is not None:
-            continue
-        if files.stat(away) is not None:
+            if path not in facts["placeholders"] and files.stat(away) is not None:
+                left.append(path)
+        elif files.stat(away) is not None:
             files.rename(away, stands)
         elif path in facts["placeholders"]:
             mode = facts["modes"].get(path) or 0o644
             files.write(stands, base64.b64decode(facts["placeholders"][path]), mode)
+    return left
 
 
 def _remove_if_there(job: Job, folder: str) -> None:
