@@ -162,8 +162,10 @@ def timed(folder: Path, layout: Layout, runs: int, only: list[str], *, large: bo
                 try:
                     found[case] = []
                     for turn in range(runs):
-                        # The machine is shared: the line's own limit is taken beside every run.
+                        # The machine is shared: the line's own limit is taken beside every run, anew where something else slowed it.
                         alone = bare_seconds(path, layout.host)
+                        if alone > 1.1 * limit:
+                            alone = min(alone, bare_seconds(path, layout.host))
                         found[case].append(one_run(service, hosting, case, turn) | {"limit": alone})
                 finally:
                     for form in there:
