@@ -92,6 +92,7 @@ def test_it_is_installed_proven_and_compared_later(
         assert {d.path: d.why for d in same.extra}["settings.php"] == "its configuration"
         (above / "lib/book.php").write_text("<?php // defaced")
         (above / "settings.example.php").unlink()
+        (above / "letter.txt").write_text("the customer's own")
         (above / "lib/shell.php").write_text("<?php // not the release's")
         (root / "shell.php").write_text("<?php // not the release's")
         clean.own(KEY)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import posixpath
 import shlex
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,7 +13,7 @@ from highshelf.core.account import Account
 from highshelf.core.errors import HelperError, ShellError, TargetError
 from highshelf.core.places import Place
 from highshelf.core.placing.crew import list_tree, spread
-from highshelf.core.placing.inspecting import Inspection, Seen, inspect
+from highshelf.core.placing.inspecting import Inspection, Seen, inspect, is_configuration
 from highshelf.core.placing.web import RULES_FILE
 from highshelf.core.plan import Plan
 from highshelf.core.ports import CancelToken, Helper, HostFiles, Shell
@@ -97,7 +97,9 @@ class Inspector:
         # A folder of the rest that is gone is told by its missing files.
         parts = {inside: path for inside, path in standing.parts.items() if files.stat(path) is not None}
         found = self._of_folders(ground, parts, contents, read=read)
-        return found if standing.loose is None else joined({"": found, ".": loose_files(files, standing)})
+        if standing.loose is None:
+            return found
+        return joined({"": found, ".": loose_files(files, standing, contents.paths())})
 
     def _of_folders(self, ground: SurveyGround, parts: Mapping[str, str], contents: Contents, *, read: bool) -> Seen:
         shell = ground.shell()
@@ -144,10 +146,14 @@ def joined(seen: Mapping[str, Seen]) -> Seen:
     return Seen(sizes, hashes, next(iter(seen.values())).how)
 
 
-def loose_files(files: HostFiles, standing: Standing) -> Seen:
-    """The files of the release that stand among others, and those the application made there; the small ones are read back."""
+def loose_files(files: HostFiles, standing: Standing, wanted: Collection[str]) -> Seen:
+    """The files of the release that stand among others, and the configuration made there since; the small ones are read back.
+
+    What else the customer keeps there is nobody's business here.
+    """
     base = standing.loose or ""
-    there = [e for e in files.entries(base) if e.kind == "file" and e.name not in standing.strange]
+    ours = [e for e in files.entries(base) if e.name in wanted or is_configuration(e.name)]
+    there = [e for e in ours if e.kind == "file" and e.name not in standing.strange]
     hashes = {
         e.name: hashlib.sha256(files.read(posixpath.join(base, e.name), e.size_bytes + 1)).hexdigest()
         for e in there
