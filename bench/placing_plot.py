@@ -35,13 +35,18 @@ def medians(runs: list[dict[str, float]]) -> tuple[float, float]:
     return statistics.median(r["job"] for r in runs), statistics.median(r["place"] for r in runs)
 
 
+def ratio(run: dict[str, float], usual: float) -> float:
+    """To the bare line beside the run; where something else slowed that one, to the usual bare line: no way looks better for it."""
+    return run["job"] / (run["limit"] if run["limit"] <= 1.1 * usual else usual)
+
+
 def drawing(found: dict[str, Any], width: int = 1280) -> str:
     """An SVG: the whole bar is the job, the dark part of it the placing; a tick is what is to be reached."""
     facts = found["corpus"]
     measured = {name: runs for name, runs in found.items() if name != "corpus"}
     limit = statistics.median(r["limit"] for runs in measured.values() for r in runs)
     ways = {name: medians(runs) for name, runs in measured.items()}
-    ratios = {name: statistics.median(r["job"] / r["limit"] for r in runs) for name, runs in measured.items()}
+    ratios = {name: statistics.median(ratio(r, limit) for r in runs) for name, runs in measured.items()}
     aims = TO_REACH if (facts.get("rtt"), facts.get("rate")) == LINE else {}
     longest = max([job for job, _ in ways.values()] + [limit * aims.get(name, 0) for name in ways])
     scale = (width - LEFT - RIGHT) / longest
