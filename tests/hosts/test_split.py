@@ -86,6 +86,9 @@ def test_it_is_installed_proven_and_compared_later(
         with HttpFetch(Origins.of(found.address), address=found.address, reach=customer["reach"]) as fetch:
             for path in ("README.txt", "lib/book.php", "settings.example.php", "public/index.php"):
                 assert fetch.get(found.address + path).status == 404, path
+        assert "the rest of the release above it in <code>sites/birds.saltmarsh.example" in client.installation_sheet(
+            found.id
+        )
         client.account_change(name, AccountChange(helper=True))
         same = client.installation_inspect(found.id)
         assert (same.unexplained, same.changed_count) == (0, 0), same
