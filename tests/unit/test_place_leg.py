@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import pytest
@@ -52,6 +53,21 @@ def run_through(act, job: FakeJob, *arguments: object) -> int:  # type: ignore[n
         except LineDroppedError:
             job.files().fail_at = None
     raise AssertionError("the act never came through")
+
+
+def taken_back_through_cuts(swapped: Callable[[], FakeJob], before: dict[str, bytes | None], after: bool) -> None:
+    """Cut taking back off at one change after the other, until none is left: each time all is as it was before."""
+    for number in range(1, 60):
+        job = swapped()
+        files = job.files()
+        files.changes, files.fail_at, files.after = 0, number, after
+        cuts = run_through(swapping.unswap, job, job.journal.facts("place", "swap"))
+        files.fail_at = None
+        place.unhold(job, job.journal.facts("place", "hold"))  # type: ignore[arg-type]
+        assert files.tree() == before, f"taking back cut off at change {number}"
+        if not cuts:
+            return
+    raise AssertionError("taking back never came through uncut")
 
 
 CASES = [("/", True), ("/", False), ("/diary", True), ("/a/b/diary", False)]
@@ -110,18 +126,13 @@ def test_a_swap_cut_off_at_any_change_is_taken_back_whole(at: str, beside: bool,
 @pytest.mark.parametrize("after", [False, True], ids=["before", "after"])
 @pytest.mark.parametrize(("at", "beside"), CASES)
 def test_taking_back_cut_off_at_any_change_still_ends_as_it_was(at: str, beside: bool, after: bool) -> None:
-    for number in range(1, 14):
-        files = host()
-        before = files.tree()
-        job = held(files, at, beside)
+    def swapped() -> FakeJob:
+        job = held(host(), at, beside)
         swapping.swap(job)  # type: ignore[arg-type]
-        files.write(f"{job.place.target}/settings.php", b"made by the installer")
-        files.changes = 0
-        files.fail_at, files.after = number, after
-        run_through(swapping.unswap, job, job.journal.facts("place", "swap"))
-        files.fail_at = None
-        place.unhold(job, job.journal.facts("place", "hold"))  # type: ignore[arg-type]
-        assert files.tree() == before, f"cut off at change {number}"
+        job.files().write(f"{job.place.target}/settings.php", b"made by the installer")
+        return job
+
+    taken_back_through_cuts(swapped, host().tree(), after)
 
 
 @pytest.mark.parametrize(
@@ -316,18 +327,13 @@ def test_such_a_swap_cut_off_at_any_change_ends_the_same_and_is_taken_back_whole
         files.fail_at = None
         undo(job)
         assert files.tree() == before, f"taken back after change {number}"
-    for number in range(1, 60):
-        files = taken(at)
-        job = held(files, at, beside, if_there)
+
+    def swapped() -> FakeJob:
+        job = held(taken(at), at, beside, if_there)
         swapping.swap(job)  # type: ignore[arg-type]
-        files.changes, files.fail_at, files.after = 0, number, after
-        cuts = run_through(swapping.unswap, job, job.journal.facts("place", "swap"))
-        files.fail_at = None
-        place.unhold(job, job.journal.facts("place", "hold"))  # type: ignore[arg-type]
-        assert files.tree() == before, f"taking back cut off at change {number}"
-        if not cuts:
-            return
-    raise AssertionError("taking back never came through uncut")
+        return job
+
+    taken_back_through_cuts(swapped, before, after)
 
 
 def test_beside_takes_no_name_that_is_taken_and_touches_nothing_else() -> None:

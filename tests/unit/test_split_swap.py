@@ -8,7 +8,7 @@ from highshelf.core.errors import LineDroppedError, TargetError
 from highshelf.core.legs import place, swapping
 from highshelf.core.legs.job import Done
 from tests.unit.fakes import FakeJob, Flaky
-from tests.unit.test_place_leg import host, run_through
+from tests.unit.test_place_leg import host, run_through, taken_back_through_cuts
 
 RELEASE = {
     "public/index.php": b"<?php require '../src/app.php';",
@@ -16,6 +16,7 @@ RELEASE = {
     "public/theme/a.css": b"p {}",
     "src/app.php": b"<?php // program",
     "composer.json": b"{}",
+    "config.php": b"<?php // in the release, and called as what applications make",
     ".env.sample": b"KEY=",
 }
 STANDS = {"www" + p.removeprefix("public") if p.startswith("public/") else p: c for p, c in RELEASE.items()}
@@ -47,7 +48,7 @@ def test_it_comes_to_stand_in_two_folders_and_goes_again() -> None:
     after = files.tree()
     assert {path: after.get(path) for path in STANDS} == STANDS and "www/index.html" not in after
     # What the application makes, in the web folder and above.
-    for path in ("www/theme/made.css", "src/cache.bin", "config.php"):
+    for path in ("www/theme/made.css", "src/cache.bin", "settings.php"):
         files.write(path, b"made by the application")
     files.write("letter.txt", b"the customer's own")
     undo(job)
@@ -79,20 +80,13 @@ def test_cut_off_at_any_change_it_comes_to_the_same_end_or_back(after: bool) -> 
 
 @pytest.mark.parametrize("after", [False, True], ids=["before", "after"])
 def test_taking_back_cut_off_at_any_change_still_ends_as_it_was(after: bool) -> None:
-    for number in range(1, 60):
-        files = host()
-        before = files.tree()
-        job = held(files)
+    def swapped() -> FakeJob:
+        job = held(host())
         swapping.swap(job)  # type: ignore[arg-type]
-        files.write("config.php", b"made by the installer")
-        files.changes, files.fail_at, files.after = 0, number, after
-        cuts = run_through(swapping.unswap, job, job.journal.facts("place", "swap"))
-        files.fail_at = None
-        place.unhold(job, job.journal.facts("place", "hold"))  # type: ignore[arg-type]
-        assert files.tree() == before, f"cut off at change {number}"
-        if not cuts:
-            return
-    raise AssertionError("taking back never came through uncut")
+        job.files().write("settings.php", b"made by the installer")
+        return job
+
+    taken_back_through_cuts(swapped, host().tree(), after)
 
 
 def test_a_name_that_is_taken_above_is_refused_before_anything_moves() -> None:
@@ -105,7 +99,8 @@ def test_a_name_that_is_taken_above_is_refused_before_anything_moves() -> None:
 
 
 @pytest.mark.parametrize(
-    ("path", "web"), [("composer.json", "public"), ("www/index.php", "public"), ("www/index.php", "")]
+    ("path", "web"),
+    [("composer.json", "public"), ("config.php", "public"), ("www/index.php", "public"), ("www/index.php", "")],
 )
 def test_what_came_while_the_line_was_broken_is_neither_renamed_over_nor_taken_out(path: str, web: str) -> None:
     release = RELEASE if web else {p.removeprefix("public/"): c for p, c in RELEASE.items()}

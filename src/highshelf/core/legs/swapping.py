@@ -151,8 +151,14 @@ def _swap_whole(job: Job, facts: dict[str, Any], *, fresh: bool) -> None:
             _link(job, place.target, "")
         else:
             files.rename(unpacked_tree(job), place.target)
-    elif not place.apart and files.stat(unpacked_tree(job)) is not None:
+    elif not _came_in_whole(job):
         _stays_free(job, posixpath.dirname(place.target), {posixpath.basename(place.target)})
+
+
+def _came_in_whole(job: Job) -> bool:
+    """Whether it is ours that stands at the target: our link, or the tree that waits no more."""
+    above, name = posixpath.split(job.place.target)
+    return name in _links_in(job, above) if job.place.apart else job.files().stat(unpacked_tree(job)) is None
 
 
 def make_if_missing(job: Job, path: str) -> None:
@@ -211,7 +217,7 @@ def _come_in(job: Job, facts: dict[str, Any]) -> None:
         if folder not in waiting:
             waiting[folder] = {e.name for e in entries_or_none(files, posixpath.join(source, folder).rstrip("/")) or []}
             _stays_free(job, posixpath.join(target, folder).rstrip("/"), waiting[folder] & coming[folder])
-        # What is not in the holding folder any more came in already; what stands in its way is another's.
+        # What is not in the holding folder any more came in already.
         if name in waiting[folder]:
             files.rename(posixpath.join(source, path), posixpath.join(target, path))
 
@@ -229,7 +235,7 @@ def _come_beside(job: Job, facts: dict[str, Any]) -> None:
 
 def _stays_free(job: Job, folder: str, names: set[str]) -> None:
     """Raise TargetError where somebody put something in the way meanwhile: a server may rename over a file without a word."""
-    taken = sorted(names & {e.name for e in entries_or_none(job.files(), folder) or []})
+    taken = sorted(names & {e.name for e in entries_or_none(job.files(), folder) or []}) if names else []
     if taken:
         told = f"{', '.join(taken[:5])} came to stand in {folder or 'the folder that the login lands in'} while the job ran"
         raise TargetError(told, hint="it is not touched: make a new plan and look at it")
@@ -273,15 +279,11 @@ def _take_whole_out(job: Job, facts: dict[str, Any]) -> list[str]:
     if old and files.stat(old) is None:
         # It never stepped aside, or is back already.
         return []
-    if place.apart:
-        above, name = posixpath.split(place.target)
-        # Whatever else stands there by now is not ours.
-        if name in _links_in(job, above):
-            files.remove(place.target)
-    elif files.stat(unpacked_tree(job)) is not None:
-        # Ours never came in: what stands there is somebody else's.
-        pass
-    elif files.stat(place.target) is not None and files.stat(undone) is None:
+    # Whatever else stands there by now is not ours.
+    ours = _came_in_whole(job)
+    if ours and place.apart:
+        files.remove(place.target)
+    elif ours and files.stat(place.target) is not None and files.stat(undone) is None:
         files.rename(place.target, undone)
     if old and files.stat(place.target) is not None:
         return [place.target]
@@ -318,8 +320,8 @@ def _take_out(job: Job, facts: dict[str, Any]) -> None:
             lost = path in facts["placeholders"] and path in come and came_in
             if (not folder and entry.name in ours) or (entry.name in stays and not lost):
                 continue
-            # Where the release's own still waits, this is somebody else's, whatever it is called.
-            foreign = path in come and entry.name in waiting[folder]
+            # Where the release's own still waits, or a link was to come, this is somebody else's, whatever it is called.
+            foreign = path in come and not came_in
             made = came_in or lost or _explained(job, path)
             if foreign or (not made and _is_a_page(job, entry, posixpath.join(target, path))):
                 job.say(f"{posixpath.join(target, path)} came while the job ran and is not the application's: it stays")
@@ -340,10 +342,12 @@ def _take_out_beside(job: Job, facts: dict[str, Any]) -> None:
     undone = posixpath.join(holding_folder(job), "undone-beside")
     make_if_missing(job, undone)
     stays = {*facts["beside_before"], *(posixpath.basename(p) for p in (holding_folder(job), facts["kept"]))}
-    waiting = {e.name for e in entries_or_none(files, unpacked_tree(job)) or []}
+    waiting = {e.name for e in entries_or_none(files, unpacked_tree(job)) or []} & set(facts["beside"])
     for entry in entries_or_none(files, base) or []:
         ours = entry.name in facts["beside"] and entry.name not in waiting
-        if entry.name not in stays and (ours or _is_made(job, entry.name)):
+        # As long as some of it waits, the application cannot have run: what is called as its own is somebody else's.
+        made = not waiting and _is_made(job, entry.name)
+        if entry.name not in stays and (ours or made):
             files.rename(posixpath.join(base, entry.name), _free(job, posixpath.join(undone, entry.name)))
 
 

@@ -43,8 +43,9 @@ def next_way(
     if fault.retryable or not isinstance(fault, (*MAY_BE_THE_WAY, *also)) or isinstance(fault, NEVER_THE_WAY):
         return None
     tried = [*filter(None, (values.get(TRIED) or "").split(",")), way_now(plan, values).name]
-    refused = isinstance(fault, HelperRefusedError)
-    left = [way for way in plan.open_ways if way.name not in tried and not (refused and way.by_helper)]
+    if isinstance(fault, HelperRefusedError):
+        tried += [way.name for way in plan.open_ways if way.by_helper and way.name not in tried]
+    left = [way for way in plan.open_ways if way.name not in tried]
     if not left:
         return None
     values.set(TRIED, ",".join(tried))

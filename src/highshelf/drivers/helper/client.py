@@ -12,6 +12,7 @@ import contextlib
 import hashlib
 import hmac
 import json
+import re
 import secrets
 import threading
 import time
@@ -269,6 +270,9 @@ def _seal(key: str, message: bytes) -> str:
     return hmac.new(key.encode(), message, hashlib.sha256).hexdigest()
 
 
+DIED = re.compile(rb"(?i)fatal error|maximum execution time|allowed memory size")
+
+
 def _checked(url: str, key: str, nonce: str, status: int, headers: Mapping[str, str], answer: bytes) -> dict[str, Any]:
     right = _seal(key, f"reply\n{nonce}\n{status}\n".encode() + answer)
     if not hmac.compare_digest(right, headers.get("x-helper-seal", "")):
@@ -283,8 +287,9 @@ def _checked(url: str, key: str, nonce: str, status: int, headers: Mapping[str, 
                 hint="try again in a minute; if it stays so, ask the host",
                 status=status,
             )
-        # A request that died there is another matter: less of it, or another capability, may do.
-        raise (HelperRefusedError if status < 500 else HelperError)(
+        # A request that died there is another matter: less of it, or another capability, may do. PHP says so with 200, too.
+        died = status >= 500 or not answer.strip() or DIED.search(answer) is not None
+        raise (HelperError if died else HelperRefusedError)(
             f"the host does not run the helper (status {status} at its address)",
             hint="does the address lead to this account's document root, and does PHP run there?",
             status=status,
