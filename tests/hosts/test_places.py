@@ -116,6 +116,21 @@ def test_a_further_site_is_found_proven_and_installed_to(clean: Hosting, ready: 
         assert client.site_list("ferry").total == 1
 
 
+def test_nothing_waits_in_a_folder_that_another_site_shows(clean: Hosting, ready: Service, tidebook: Path) -> None:
+    """A subdomain's root inside the first site's: what stands beside it is public."""
+    reach = f"127.0.0.1:{clean.layout.port('web')}"
+    address = f"http://shop.choir.saltmarsh.example:{clean.layout.port('web')}/"
+    with ready.client as client:
+        client.account_add(clean.new_account("choir", name="choir-shop"))
+        assert client.account_check("choir-shop").state == "done"
+        client.site_add("choir-shop", SiteNew(address=address, root="htdocs/shop", reach=reach, make=True))
+        release = client.release_check_in(tidebook)
+        found = ready.installed(ready.install(release.sha256, "choir-shop", "/", site=address))
+        texts = [e.text for e in client.job_log(found.job).items]
+    assert any("holding folder htdocs/shop/.hs-hold-" in text for text in texts), texts
+    assert (clean.root("choir") / "shop/index.php").is_file() and clean.leftovers() == []
+
+
 def test_a_subdomain_is_made_in_the_panel_proven_and_installed_to(
     clean: Hosting, ready: Service, tidebook: Path
 ) -> None:
