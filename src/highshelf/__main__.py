@@ -38,10 +38,21 @@ def serve(
     open_to_network: Annotated[
         bool, typer.Option(help="Needed to listen on anything but loopback: put TLS in front of it.")
     ] = False,
+    public: Annotated[
+        str, typer.Option(help="The address by which people reach the console, such as https://shelf.example.")
+    ] = "",
+    name: Annotated[
+        list[str] | None, typer.Option(help="A further name that requests may be addressed to; can be repeated.")
+    ] = None,
+    proxy: Annotated[
+        list[str] | None,
+        typer.Option(help="The address of a proxy whose word on who asks is believed; can be repeated."),
+    ] = None,
     inside: Annotated[
         list[str] | None,
         typer.Option(
-            help="Releases may be fetched from this address of our own network (host, host:port, or a network); can be repeated."
+            help="Accounts, panels and releases may lie at this address of our own network "
+            "(host, host:port, or a network); can be repeated."
         ),
     ] = None,
     authority: Annotated[
@@ -62,38 +73,19 @@ def serve(
             exit_code=USAGE,
         )
     # The service's libraries take two seconds to load; client commands do without them.
-    import uvicorn
-
-    from highshelf.service.app import create_app
-    from highshelf.service.console import STATIC
-    from highshelf.service.token import ensure_token, first_code
+    from highshelf.service.running import Listening, run
+    from highshelf.service.settings import Settings, check_public
 
     folder = (data or data_folder()).absolute()
-    folder.mkdir(parents=True, exist_ok=True)
-    token = ensure_token(folder)
-    shown = f"http://{'[::1]' if address == '::1' else address}:{port}"
-    out.print(f"service      {shown}\ndata folder  {folder}\ntoken        {token}", markup=False)
-    (folder / "address").write_text(shown + "\n")
-    # Browsers keep cookies by host, not by port: by this name they stay apart from whatever else is on 127.0.0.1.
-    console = f"http://localhost:{port}" if address == "127.0.0.1" else shown
-    code = first_code(folder)
-    if not (STATIC / "index.html").is_file():
-        out.print("console      not built in this checkout: `./bin/demo` does it", markup=False)
-    elif code:
-        out.print(
-            f"console      {console}/welcome#{code}\n             (this link makes the first operator; it works once, for a day)",
-            markup=False,
+    with _faults(as_json=False):
+        settings = Settings(
+            inside=tuple(inside or ()),
+            authority=authority,
+            public=check_public(public),
+            names=(*(name or ()), *(() if address in ("0.0.0.0", "::") else (address,))),
+            proxies=tuple(proxy or ()),
         )
-    else:
-        out.print(f"console      {console}/", markup=False)
-    uvicorn.run(
-        create_app(folder, inside=tuple(inside or ()), authority=authority),
-        host=address,
-        port=port,
-        log_level="warning",
-        timeout_graceful_shutdown=2,
-        access_log=False,
-    )
+        run(folder, Listening(address, port), settings, lambda text: out.print(text, markup=False))
 
 
 @practice.command("start")

@@ -12,8 +12,8 @@ from pydantic import SecretStr
 
 from highshelf.client import ServiceError
 from highshelf.core.errors import ArchiveError, FetchError, InputError
+from highshelf.core.inside import Inside
 from highshelf.core.ports import CancelToken
-from highshelf.core.release.fetching import Inside
 from highshelf.drivers.http.download import HttpsDownload
 from highshelf.schemas.shelf import FetchNew, FetchOut
 from tests.support import Hosting, Service, until

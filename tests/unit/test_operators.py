@@ -12,7 +12,7 @@ import pytest
 from highshelf.core.errors import ConflictError, InputError, NotFoundError, SignInError, ThrottledError
 from highshelf.service.throttle import MOST, TRIES, WINDOW_SECONDS, Throttle
 from highshelf.store.database import open_database
-from highshelf.store.operators import IDLE, INVITATION, LONGEST, Operators
+from highshelf.store.operators import DEVICE, IDLE, INVITATION, LONGEST, Operators
 
 GOOD = "heron tide plank seven"
 
@@ -172,33 +172,111 @@ class Seconds:
         return self.at
 
 
-def test_failed_sign_ins_make_wait_and_time_or_success_forgives() -> None:
+def test_tries_make_wait_and_time_or_success_forgives() -> None:
     clock = Seconds()
     throttle = Throttle(clock)
     for _ in range(TRIES["both"]):
-        throttle.check("192.0.2.1", "mara")
-        throttle.failed("192.0.2.1", "mara")
+        throttle.begin("192.0.2.1", "mara")
     with pytest.raises(ThrottledError) as caught:
-        throttle.check("192.0.2.1", "mara")
+        throttle.begin("192.0.2.1", "mara")
     assert 0 < caught.value.context["seconds"] <= WINDOW_SECONDS + 1
     # Neither another name from there nor the same name from elsewhere has to wait.
-    throttle.check("192.0.2.1", "tomas")
-    throttle.check("192.0.2.2", "mara")
+    throttle.begin("192.0.2.1", "tomas")
+    throttle.begin("192.0.2.2", "mara")
     clock.at += WINDOW_SECONDS + 1
-    throttle.check("192.0.2.1", "mara")
-    for _ in range(TRIES["both"] - 1):
-        throttle.failed("192.0.2.1", "mara")
-    throttle.forget("192.0.2.1", "mara")
-    throttle.failed("192.0.2.1", "mara")
-    throttle.check("192.0.2.1", "mara")
+    for _ in range(TRIES["both"]):
+        throttle.begin("192.0.2.1", "mara")
+    throttle.right("192.0.2.1", "mara")
+    throttle.begin("192.0.2.1", "mara")
+
+
+def test_many_tries_at_once_are_as_many_tries() -> None:
+    """The old way counted a failure after its quarter of a second of hashing: sixty at once were all let through."""
+    throttle, let_through = Throttle(Seconds()), []
+
+    def attempt() -> None:
+        try:
+            throttle.begin("192.0.2.1", "mara")
+        except ThrottledError:
+            return
+        let_through.append(1)
+
+    threads = [threading.Thread(target=attempt) for _ in range(60)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert len(let_through) == TRIES["both"]
+
+
+def test_what_strangers_fail_at_keeps_no_known_browser_out() -> None:
+    throttle = Throttle(Seconds())
+    for number in range(TRIES["name"]):
+        throttle.begin(f"host{number}", "mara")
+    with pytest.raises(ThrottledError):
+        throttle.begin("192.0.2.9", "mara")
+    for _ in range(TRIES["device"]):
+        throttle.begin("192.0.2.9", "mara", "cookie")
+    with pytest.raises(ThrottledError):
+        throttle.begin("192.0.2.9", "mara", "cookie")
 
 
 def test_an_address_that_tries_many_names_waits_and_memory_has_a_bound() -> None:
     throttle = Throttle(Seconds())
     for number in range(TRIES["sender"]):
-        throttle.failed("192.0.2.1", f"name{number}")
+        throttle.begin("192.0.2.1", f"name{number}")
     with pytest.raises(ThrottledError):
-        throttle.check("192.0.2.1", "another")
+        throttle.begin("192.0.2.1", "another")
     for number in range(MOST):
-        throttle.failed(f"host{number}", "mara")
-    assert len(throttle._failed) <= MOST
+        throttle.begin(f"host{number}", f"name{number}")
+    assert len(throttle._tried) <= MOST
+
+
+def test_a_browser_is_known_for_its_operator_only_and_not_after_a_new_password(
+    operators: Operators, clock: Clock
+) -> None:
+    operators.accept(operators.invite()[0], "mara", GOOD)
+    key = operators.know_device("", "mara")
+    assert operators.is_device(key, "mara") and not operators.is_device(key, "tomas")
+    assert operators.know_device(key, "mara") == key
+    assert not operators.is_device("", "mara") and not operators.is_device("made up", "mara")
+    operators.accept(operators.invite("mara")[0], "", GOOD + " eight")
+    assert not operators.is_device(key, "mara")
+    key = operators.know_device("", "mara")
+    clock.pass_by(DEVICE + timedelta(seconds=1))
+    assert not operators.is_device(key, "mara")
+
+
+def test_a_reset_is_told_at_the_next_sign_in_once(operators: Operators, clock: Clock) -> None:
+    operators.accept(operators.invite()[0], "mara", GOOD)
+    operators.open_session("mara", "browser")
+    assert operators.news("mara") == []
+    clock.pass_by(timedelta(minutes=5))
+    operators.accept(operators.invite("mara", "token")[0], "", GOOD + " eight")
+    news = operators.news("mara")
+    assert ["made" in news[0], "by token" in news[0], "set by the link" in news[1]] == [True] * 3
+    clock.pass_by(timedelta(minutes=5))
+    operators.open_session("mara", "browser")
+    assert operators.news("mara") == []
+
+
+def test_two_who_remove_each_other_at_once_leave_one(operators: Operators) -> None:
+    for _ in range(10):
+        for name in ("mara", "tomas"):
+            if not operators.there(name):
+                operators.accept(operators.invite(name if operators.count() else "")[0], name, GOOD)
+        both = threading.Barrier(2)
+
+        def remove(name: str, both: threading.Barrier = both) -> None:
+            both.wait()
+            try:
+                operators.remove(name)
+            except ConflictError:
+                return
+
+        threads = [threading.Thread(target=remove, args=(name,)) for name in ("mara", "tomas")]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        assert operators.count() == 1

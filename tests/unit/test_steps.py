@@ -174,7 +174,7 @@ def test_a_question_is_asked_once_and_its_answer_is_kept(stage: Stage) -> None:
     assert first["move"] == "ask" and first == again
     assert stage.job.state == "waiting"
     assert [q.text for q in stage.store.all(QuestionRow)] == ["Which title?"]
-    stage.steps.answer(first["question"], "Ferry Diary")
+    stage.steps.answer("j", first["question"], "Ferry Diary")
     assert stage.store.open_question("j") is None
     assert stage.run() == ["done"]
     assert "title Ferry Diary" in stage.texts()

@@ -61,6 +61,8 @@ class Account:
         email: where applications write to their administrator, or "".
         helper: whether the account's owner allows the PHP helper there.
         agent: whether the service's own SSH agent opens the transfer login.
+        confirm_server: whether a server that is not known yet is shown to a person before it gets the password.
+        certificate: what a check saw at `reach` where the certificate does not prove itself, or "".
         compress: whether this connection is to be packed, where the server lets it: for many files that are not packed themselves.
     """
 
@@ -78,6 +80,8 @@ class Account:
     email: str = ""
     helper: bool = True
     agent: bool = False
+    confirm_server: bool = False
+    certificate: str = ""
     compress: bool = False
 
 

@@ -5,12 +5,15 @@
     |  |- NotFoundError       there is nothing of that name (HTTP 404)
     |  |- ConflictError       it is there already, or in use (HTTP 409)
     |  |- ArchiveError        the file is not an archive we can read, or a dangerous one
-    |  `- PrimerError         a primer has faults
+    |  |- PrimerError         a primer has faults
+    |  `- OwnNetworkError     an address that leads into our own network, which nobody has allowed
     |- TransferError          the hosting account's file transfer
     |  |- UnreachableError    no connection
+    |  |  |- UnknownNameError its name leads nowhere
     |  |  `- TooManyError     the server allows no more connections now (retryable)
     |  |- LoginRefusedError   the server does not take the login
     |  |- FingerprintError    the server's key or certificate is another one than before
+    |  |- UnknownServerError  the server is a new one, and somebody wants to say yes to it first
     |  |- MissingFileError    no such file or folder
     |  |- SpaceError          the disk is full, or the account's quota is used up
     |  `- LineDroppedError    the connection was lost in the middle (retryable)
@@ -27,8 +30,13 @@
     |- AccessError            who asks may not
     |  |- SignInError         nobody is signed in, or name and password do not belong together (HTTP 401)
     |  |- ForeignPageError    a request that another site's page made (HTTP 403)
-    |  `- ThrottledError      too many failed sign-ins (HTTP 429, retryable)
+    |  |- ForbiddenError      only somebody else may do this (HTTP 403)
+    |  `- ThrottledError      too many failed sign-ins, or too many at once (HTTP 429, retryable)
     |- StrongboxError         the key is missing or not the right one
+    |- StoreError             the database cannot be read, or is of a newer High Shelf
+    |  |- InUseError          another process works on the data folder
+    |  |- SupersededError     another process has taken the data folder over
+    |  `- NoRoomError         the data folder's disk is full (HTTP 507, retryable)
     |- CancelledError         an operator cancelled the job
     |  `- PausedError         an operator lets the job rest; it goes on later where it was
     `- FaultError             our own fault
@@ -106,6 +114,10 @@ class FingerprintError(TransferError):
     code = "fingerprint-changed"
 
 
+class UnknownServerError(TransferError):
+    code = "unknown-server"
+
+
 class MissingFileError(TransferError):
     code = "missing-file"
 
@@ -117,6 +129,15 @@ class SpaceError(TransferError):
 class LineDroppedError(TransferError):
     code = "line-dropped"
     retryable = True
+
+
+class OwnNetworkError(InputError):
+    code = "own-network"
+
+
+class UnknownNameError(UnreachableError):
+    code = "unknown-name"
+    retryable = False
 
 
 class ShellError(HighShelfError):
@@ -173,6 +194,10 @@ class ForeignPageError(AccessError):
     code = "foreign-page"
 
 
+class ForbiddenError(AccessError):
+    code = "forbidden"
+
+
 class ThrottledError(AccessError):
     code = "throttled"
     retryable = True
@@ -180,6 +205,23 @@ class ThrottledError(AccessError):
 
 class StrongboxError(HighShelfError):
     code = "strongbox"
+
+
+class StoreError(HighShelfError):
+    code = "store"
+
+
+class InUseError(StoreError):
+    code = "in-use"
+
+
+class SupersededError(StoreError):
+    code = "superseded"
+
+
+class NoRoomError(StoreError):
+    code = "no-room"
+    retryable = True
 
 
 class CancelledError(HighShelfError):

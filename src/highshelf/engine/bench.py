@@ -36,7 +36,7 @@ class Drivers(Protocol):
 
     def connect(self, account: Account, credential: Credential) -> Connected: ...
     def outside(self) -> Outside: ...
-    def fetch(self, addresses: tuple[str, ...], reach: str) -> Fetch: ...
+    def fetch(self, addresses: tuple[str, ...], reach: str, certificate: str = "") -> Fetch: ...
     def panel(self, primer: PanelPrimer, account: Account, password: str) -> Panel: ...
     def helper(
         self,
@@ -80,6 +80,8 @@ def account_of(row: AccountRow) -> Account:
         email=row.email,
         helper=row.helper,
         agent=row.agent,
+        confirm_server=row.confirm_server,
+        certificate=row.certificate,
     )
 
 
@@ -92,7 +94,7 @@ def at_site(store: Store, account: Account, address: str) -> Account:
     if address in ("", account.address):
         return account
     row = store.get(SiteRow, (account.name, check_address(address)), "site")
-    return replace(account, root=row.root, address=row.address, reach=row.reach)
+    return replace(account, root=row.root, address=row.address, reach=row.reach, certificate=row.certificate)
 
 
 def findings_of(row: ReleaseRow) -> Findings:
@@ -201,7 +203,7 @@ class Workbench:
 
     def fetch(self, *, fresh: bool = False) -> Fetch:
         if fresh or self._fetch is None:
-            made = self._drivers.fetch((self.account.address,), self.account.reach)
+            made = self._drivers.fetch((self.account.address,), self.account.reach, self.account.certificate)
             self._line.later(made.close)
             if fresh:
                 return made
@@ -230,7 +232,7 @@ class Workbench:
                 )
             self._helper = self._drivers.helper(
                 self.files(),
-                self._drivers.fetch((self.account.address,), self.account.reach),
+                self._drivers.fetch((self.account.address,), self.account.reach, self.account.certificate),
                 self.place.root,
                 self.account.address,
                 helper_reaches(self),

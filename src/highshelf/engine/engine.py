@@ -4,19 +4,21 @@ Rules:
 1. Ids only go through here: the library's tables keep arguments and results in readable form.
 2. The application version is pinned, so that a job waiting for an answer survives an upgrade of High Shelf.
 3. The workflow body is tiny and changes never: a waiting workflow is replayed through it after a restart.
+4. Everything it is told may be told twice: ids make the second time nothing (engine/outbox.py does the telling).
 """
 
 from __future__ import annotations
 
 import contextlib
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from dbos import DBOS, DBOSConfig, SetEnqueueOptions, SetWorkflowID
 from dbos import error as dbos_error
 
 from highshelf.core.legs.registry import ORDER
 from highshelf.engine.steps import Outcome, Steps
+from highshelf.store.disk import private
 from highshelf.store.store import new_id
 from highshelf.store.tables import JobRow
 
@@ -29,7 +31,14 @@ POLL_SECONDS, JOB_POLL_SECONDS = 0.5, 0.25
 # Somebody sits in front of a survey. Each queue that is polled costs an idle service: the less urgent, the less often.
 SURVEY_POLL_SECONDS, FETCH_POLL_SECONDS, PACK_POLL_SECONDS = 0.5, 1.0, 3.0
 ANSWER_SECONDS = 30 * 24 * 3600
+# What the library calls a workflow that will still do something.
+OPEN = ("PENDING", "ENQUEUED", "DELAYED")
 _steps: Steps | None = None
+
+
+def workflow_of(job_id: str, run: int) -> str:
+    """A job's workflow. One that broke is not taken up again; a further run is, and finds in the journal what was done."""
+    return f"{job_id}~{run}" if run else job_id
 
 
 def steps() -> Steps:
@@ -49,7 +58,7 @@ def undo_step(job_id: str) -> Outcome:
 
 @DBOS.step(name="state-step")
 def state_step(job_id: str, state: str) -> None:
-    steps().store.set_state(job_id, state)
+    steps().mark(job_id, state)
 
 
 @DBOS.step(name="finish-step")
@@ -78,7 +87,7 @@ def leg_workflow(job_id: str, leg: str) -> bool:
 
 def run_leg(job_id: str, leg: str) -> bool:
     """A leg as a child workflow whose id can be told from the job's, so that an answer finds it."""
-    with SetWorkflowID(f"{job_id}-{leg}"):
+    with SetWorkflowID(f"{DBOS.workflow_id}-{leg}"):
         return leg_workflow(job_id, leg)
 
 
@@ -90,7 +99,7 @@ def install_workflow(job_id: str) -> bool:
     if fine:
         handles = []
         for leg in ("place", "database"):
-            with SetWorkflowID(f"{job_id}-{leg}"):
+            with SetWorkflowID(f"{DBOS.workflow_id}-{leg}"):
                 handles.append(DBOS.start_workflow(leg_workflow, job_id, leg))
         outcomes = [handle.get_result() for handle in handles]
         fine = all(outcomes)
@@ -150,6 +159,7 @@ class Engine:
         global _steps
         _steps = work
         self._work = work
+        private(database)
         config: DBOSConfig = {
             "name": "highshelf",
             "system_database_url": f"sqlite:///{database}",
@@ -172,11 +182,18 @@ class Engine:
     def stop(self) -> None:
         DBOS.destroy(workflow_completion_timeout_sec=0)
 
-    def submit(self, job_id: str, account: str) -> None:
-        """Queue a job; one at a time for each account."""
-        with SetWorkflowID(job_id), SetEnqueueOptions(queue_partition_key=account):
+    def submit(self, job_id: str, account: str, run: int = 0) -> None:
+        """Queue a job; one at a time for each account. Asking twice for the same run does it once."""
+        with SetWorkflowID(workflow_of(job_id, run)), SetEnqueueOptions(queue_partition_key=account):
             DBOS.enqueue_workflow(QUEUE, install_workflow, job_id)
         self._work.log_in_ahead(job_id)
+
+    def state(self, job_id: str, run: int) -> Literal["unknown", "open", "over"]:
+        """What the engine knows of a job's run."""
+        found = DBOS.get_workflow_status(workflow_of(job_id, run))
+        if found is None:
+            return "unknown"
+        return "open" if found.status in OPEN else "over"
 
     def submit_survey(self, survey_id: str, account: str) -> None:
         """Queue a survey; one at a time for each account, and asking twice for the same one does it once."""
@@ -194,13 +211,10 @@ class Engine:
         with SetWorkflowID(f"pack-{sha256[:16]}-{new_id()}"):
             DBOS.enqueue_workflow(PACKS, pack_workflow, sha256)
 
-    def wake_all(self, job_id: str, mark: str) -> None:
-        """Tell every leg that may wait for the end of this pause."""
-        for leg in ORDER:
+    def wake(self, job_id: str, run: int, mark: str, leg: str = "") -> None:
+        """Tell a leg that its question has an answer, or, without a leg, all that may wait that this pause is over."""
+        for one in (leg,) if leg else ORDER:
+            target = f"{workflow_of(job_id, run)}-{one}"
             with contextlib.suppress(dbos_error.DBOSNonExistentWorkflowError):
                 # A leg that was not begun yet has nothing to be told.
-                DBOS.send(f"{job_id}-{leg}", "resumed", mark)
-
-    def wake(self, job_id: str, leg: str, question_id: str) -> None:
-        """Tell the waiting leg that its question has an answer."""
-        DBOS.send(f"{job_id}-{leg}", "answered", question_id)
+                DBOS.send(target, "go on", mark, idempotency_key=f"{target}-{mark}")

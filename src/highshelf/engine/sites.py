@@ -15,6 +15,7 @@ from highshelf.core.places import Site, Views, tidy
 from highshelf.core.survey.lines import Survey
 from highshelf.core.survey.locate import Found, locate
 from highshelf.core.survey.run import settle_root
+from highshelf.core.survey.site import certificate_to_pin
 from highshelf.engine.bench import Drivers, account_of
 from highshelf.engine.connections import Connections
 from highshelf.engine.panels import panel_password
@@ -27,7 +28,13 @@ SETTLE_SECONDS = 20
 
 def sites_of(store: Store, account: Account) -> list[SiteRow]:
     """All sites, the account's own first."""
-    own = SiteRow(account=account.name, address=account.address, root=account.root, reach=account.reach)
+    own = SiteRow(
+        account=account.name,
+        address=account.address,
+        root=account.root,
+        reach=account.reach,
+        certificate=account.certificate,
+    )
     return [own, *store.sites(account.name)]
 
 
@@ -39,6 +46,9 @@ class Probe(SurveyGround):
         return self
 
     def found_root(self, root: str) -> None:
+        return
+
+    def pin(self, certificate: str) -> None:
         return
 
 
@@ -95,9 +105,19 @@ class Sites:
         wanted = replace(account, root=tidy(root) or ("." if root else ""), address=address, reach=check_reach(reach))
         if make:
             self._make(account, wanted)
+        wanted = replace(wanted, certificate=certificate_to_pin(wanted, self._drivers.outside()))
         with self._probe(wanted) as ground:
             found = _settled(ground, patient=make)
-        return self._store.add(SiteRow(account=name, address=address, root=found, reach=wanted.reach, proven_at=now()))
+        return self._store.add(
+            SiteRow(
+                account=name,
+                address=address,
+                root=found,
+                reach=wanted.reach,
+                certificate=wanted.certificate,
+                proven_at=now(),
+            )
+        )
 
     def _make(self, account: Account, wanted: Account) -> None:
         """A subdomain in the panel; one that is there already is left as it is."""
@@ -147,7 +167,7 @@ class Sites:
             hint = f"`highshelf account check {name}` looks for it"
             raise TargetError(f"the document root of {name} is not known yet", hint=hint)
         connected = self._connections.open(account)
-        reach = {r.address: r.reach for r in rows}
+        reach = {r.address: (r.reach, r.certificate) for r in rows}
         try:
             views = Views(account.root, connected.files.facts().landing, row.places)
             return locate(
@@ -155,7 +175,7 @@ class Sites:
                 views,
                 sites,
                 connected.files,
-                lambda site: self._drivers.fetch((site.address,), reach[site.address]),
+                lambda site: self._drivers.fetch((site.address,), *reach[site.address]),
             )
         finally:
             connected.close()

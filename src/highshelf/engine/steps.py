@@ -12,27 +12,40 @@ import contextlib
 import threading
 import time
 import traceback
+from collections.abc import Callable
 from typing import Any, Literal, TypedDict
 
 import structlog
 
-from highshelf.core.errors import CancelledError, FaultError, HighShelfError, PausedError
+from highshelf.core.errors import (
+    CancelledError,
+    ConflictError,
+    FaultError,
+    HighShelfError,
+    InputError,
+    PausedError,
+    SupersededError,
+)
 from highshelf.core.legs.job import Act, Ask, Done, More
 from highshelf.core.legs.registry import ACTS, ORDER, act_of
 from highshelf.core.legs.trees import clear_leftovers
+from highshelf.core.plan import Plan
 from highshelf.core.ports import CancelToken
+from highshelf.core.values import CATALOGUE
 from highshelf.engine.bench import Drivers, Workbench, log_in_ahead
 from highshelf.engine.connections import Connections
 from highshelf.engine.fetching import Fetcher
 from highshelf.engine.packing import Packer
 from highshelf.engine.surveyor import Surveyor
-from highshelf.store.licences import hand_over
+from highshelf.store.licences import hand_over, take_licence
 from highshelf.store.store import Store, new_id
 from highshelf.store.tables import JobRow, PlanRow, QuestionRow, now
 
 log = structlog.get_logger()
 TRIES = 3
 PAUSE_SECONDS = 1.5
+# How often a job that waits for room on our own disk looks.
+ROOM_SECONDS = 1.0
 # A new step logs in anew. Acts are journalled each for itself, so a long step loses nothing when it is cut off.
 STEP_SECONDS = 20.0
 
@@ -64,7 +77,9 @@ class Steps:
         surveyor: Surveyor,
         fetcher: Fetcher,
         packer: Packer,
+        superseded: Callable[[], None] = lambda: None,
     ) -> None:
+        self._superseded = superseded
         self.store, self._drivers, self._connections = store, drivers, connections
         self.surveyor, self.fetcher, self.packer = surveyor, fetcher, packer
         self._tokens: dict[str, CancelToken] = {}
@@ -85,19 +100,101 @@ class Steps:
         with contextlib.suppress(HighShelfError):
             log_in_ahead(self.store, self._connections, job_id)
 
-    def cancel(self, job_id: str) -> None:
-        self.store.change(JobRow, job_id, cancel_asked=True, pause="")
+    def begin(self, row: JobRow, plan: Plan) -> JobRow:
+        """Write a job down, with all that it begins with and the word for the engine: all of it or nothing.
+
+        Raises:
+            ConflictError: the plan was used already, or its licence key was taken meanwhile.
+        """
+        store = self.store
+        with store.together():
+            if store.jobs.of_plan(row.plan_id) is not None:
+                raise ConflictError(
+                    f"the plan {row.plan_id} was used already",
+                    hint="make a new one: the account may look different now",
+                )
+            key = take_licence(store, plan.licence, row.id) if plan.licence else ""
+            store.add(row)
+            values = store.values(row.id)
+            if key:
+                values.set("licence.key", key, secret=True)
+            for name, value in plan.settings.items():
+                # Names of database and user are whole only after the panel added its part.
+                if value != "?" and name not in ("database.name", "database.user"):
+                    values.set(name, value)
+            for name in (n for n, v in CATALOGUE.items() if v.secret):
+                if secret := store.secret(f"plan/{row.plan_id}/{name}"):
+                    values.set(name, secret, secret=True)
+            store.jobs.tell_later("start", row.id)
+        return row
+
+    def cancel(self, job_id: str) -> JobRow:
+        """Stop the job: one that has done nothing yet is over at once, another takes back what it did.
+
+        Raises:
+            ConflictError: it has ended already.
+        """
+        store = self.store
+        with store.together():
+            row = store.get(JobRow, job_id, "job")
+            if row.finished_at is not None:
+                raise ConflictError(f"the job {job_id} has ended already ({row.state})")
+            mark, question = row.pause, store.open_question(job_id)
+            store.change(JobRow, job_id, cancel_asked=True, pause="")
+            if row.state == "queued" and not store.journal(job_id).newest_first():
+                told = {"code": "cancelled", "message": "cancelled before it began", "hint": "", "leg": ""}
+                store.change(JobRow, job_id, error={**told, "retryable": False})
+                store.event(job_id, told["message"], kind="cancelled")
+                self.finish(job_id, undone=True)
+            # A job that the engine has never heard of, or has lost, is told of once more: it begins, and takes back.
+            store.jobs.tell_later("start", job_id)
+            if mark:
+                store.jobs.tell_later("resumed", job_id, mark=mark)
+            if question is not None:
+                store.jobs.tell_later("answered", job_id, question.leg, question.id)
         self.token(job_id).cancel()
+        return store.get(JobRow, job_id, "job")
 
-    def pause(self, job_id: str) -> None:
-        """No new byte within 2 s; the legs that run come to rest and wait for `resume`."""
-        self.store.change(JobRow, job_id, pause=new_id())
+    def pause(self, job_id: str) -> JobRow:
+        """No new byte within 2 s; the legs that run come to rest and wait for `resume`.
+
+        Raises:
+            ConflictError: it has ended, or is taking things back.
+        """
+        with self.store.together():
+            row = self.store.get(JobRow, job_id, "job")
+            if row.finished_at is not None or row.error is not None or row.cancel_asked:
+                what = "has ended already" if row.finished_at else "is taking things back"
+                raise ConflictError(f"the job {job_id} {what} ({row.state})")
+            if not row.pause:
+                row = self.store.change(JobRow, job_id, pause=new_id())
         self.token(job_id).pause()
+        return row
 
-    def resume(self, job_id: str) -> None:
-        """The pause is over; whoever calls wakes the legs that wait for its mark."""
-        self.store.change(JobRow, job_id, pause="")
+    def resume(self, job_id: str) -> JobRow:
+        """The pause is over, and the engine is to wake the legs that wait for its mark.
+
+        Raises:
+            ConflictError: the job does not rest.
+        """
+        with self.store.together():
+            row = self.store.get(JobRow, job_id, "job")
+            if not row.pause:
+                raise ConflictError(f"the job {job_id} does not rest (it is {row.state})")
+            mark = row.pause
+            row = self.store.change(JobRow, job_id, pause="")
+            if row.state == "paused":
+                waits = self.store.open_question(job_id)
+                row = self.store.set_state(job_id, "waiting" if waits else "running")
+            self.store.jobs.tell_later("resumed", job_id, mark=mark)
         self.token(job_id).resume()
+        return row
+
+    def mark(self, job_id: str, state: str) -> None:
+        """The state of a job that goes on; one that has ended stays so."""
+        with self.store.together():
+            if self.store.get(JobRow, job_id, "job").finished_at is None:
+                self.store.set_state(job_id, state)
 
     def step(self, job_id: str, leg: str) -> Outcome:
         """Run the leg's next acts, or go on with one, for about as long as a step should take."""
@@ -117,6 +214,9 @@ class Steps:
             # Resumed already when the mark is gone: then it simply goes on.
             mark = store.get(JobRow, job_id, "job").pause
             return self._rest(job_id, leg, mark) if mark else outcome("advance")
+        except SupersededError:
+            # The service that took over does what is left; this one writes nothing any more, not even that.
+            raise
         except HighShelfError as fault:
             self._fail(job_id, leg, fault)
         except Exception as fault:
@@ -167,6 +267,7 @@ class Steps:
         started = time.monotonic()
         while True:
             token.check()
+            self._may_go_on(token)
             act = self._next(bench, leg)
             if act is None:
                 return outcome("done")
@@ -174,6 +275,21 @@ class Steps:
             noted = self._noted(bench, leg, act, act.do(bench))
             if noted["move"] != "advance" or time.monotonic() - started > STEP_SECONDS:
                 return noted
+
+    def _may_go_on(self, token: CancelToken) -> None:
+        """Nothing is begun by a service that another one has taken the place of, nor while it could not be written down.
+
+        Raises:
+            SupersededError; CancelledError, PausedError while it waits for room.
+        """
+        try:
+            self.store.check_epoch()
+        except SupersededError:
+            self._superseded()
+            raise
+        while self.store.disk.full:
+            token.check()
+            time.sleep(ROOM_SECONDS)
 
     def _noted(self, bench: Workbench, leg: str, act: Act, result: Done | More | Ask) -> Outcome:
         journal, store = bench.journal, self.store
@@ -193,23 +309,23 @@ class Steps:
         return outcome("done" if isinstance(result, Done) and act is ACTS[leg][-1] else "advance")
 
     def _ask(self, job_id: str, leg: str, asked: Ask) -> str:
-        known = self.store.open_question(job_id)
-        if known is not None:
-            return known.id
-        row = QuestionRow(
-            id=new_id(),
-            job_id=job_id,
-            leg=leg,
-            value=asked.value,
-            text=asked.text,
-            options=list(asked.options),
-            secret=asked.secret,
-        )
-        self.store.add(row)
-        self.store.set_state(job_id, "waiting")
-        self.store.event(
-            job_id, asked.text, leg=leg, kind="question", data={"question": row.id, "options": list(asked.options)}
-        )
+        with self.store.together():
+            known = self.store.open_question(job_id)
+            if known is not None:
+                return known.id
+            row = QuestionRow(
+                id=new_id(),
+                job_id=job_id,
+                leg=leg,
+                value=asked.value,
+                text=asked.text,
+                options=list(asked.options),
+                secret=asked.secret,
+            )
+            self.store.add(row)
+            self.store.set_state(job_id, "waiting")
+            told = {"question": row.id, "options": list(asked.options)}
+            self.store.event(job_id, asked.text, leg=leg, kind="question", data=told)
         return row.id
 
     def _fail(self, job_id: str, leg: str, fault: HighShelfError, trace: str = "") -> None:
@@ -267,24 +383,43 @@ class Steps:
                     return
                 time.sleep(PAUSE_SECONDS * attempt)
 
-    def answer(self, question_id: str, text: str) -> QuestionRow:
-        """Keep the answer among the job's values; the workflow is woken by id alone."""
-        row = self.store.get(QuestionRow, question_id, "question")
-        self.store.values(row.job_id).set(row.value, text, secret=row.secret or None)
-        answered = self.store.change(QuestionRow, question_id, answered_at=now())
-        self.store.change(JobRow, row.job_id, state="running")
-        self.store.event(
-            row.job_id, f"answered: {row.value}", leg=row.leg, kind="answer", data={"question": question_id}
-        )
-        return answered
+    def answer(self, job_id: str, question_id: str, text: str) -> bool:
+        """Keep the answer among the job's values, and note that the engine is to be told, by id alone.
+
+        Returns:
+            Whether it was taken: one that is there already is kept as it is, and the engine told once more.
+
+        Raises:
+            NotFoundError: there is no such question. InputError: it is another job's. ConflictError: the job is over.
+        """
+        store = self.store
+        with store.together():
+            row, job = store.get(QuestionRow, question_id, "question"), store.get(JobRow, job_id, "job")
+            if row.job_id != job_id:
+                raise InputError(f"the question {question_id} is not of the job {job_id}")
+            if job.finished_at is not None:
+                raise ConflictError(f"the job {job_id} has ended already ({job.state})")
+            store.jobs.tell_later("answered", job_id, row.leg, question_id)
+            if row.answered_at is not None:
+                return False
+            store.values(job_id).set(row.value, text, secret=row.secret or None)
+            store.change(QuestionRow, question_id, answered_at=now())
+            store.change(JobRow, job_id, state="running")
+            told = {"question": question_id}
+            store.event(job_id, f"answered: {row.value}", leg=row.leg, kind="answer", data=told)
+        return True
 
     def finish(self, job_id: str, *, undone: bool) -> None:
-        row = self.store.get(JobRow, job_id, "job")
-        if row.error is None:
-            hand_over(self.store, job_id, row.installation)
-            self.store.set_state(job_id, "done", finished_at=now())
-            return
-        if undone:
-            hand_over(self.store, job_id)
-        state = "cancelled" if row.error["code"] == "cancelled" else "failed"
-        self.store.set_state(job_id, state, finished_at=now())
+        """Write down how a job ended; the second time it changes nothing."""
+        with self.store.together():
+            row = self.store.get(JobRow, job_id, "job")
+            if row.finished_at is not None:
+                return
+            if row.error is None:
+                hand_over(self.store, job_id, row.installation)
+                self.store.set_state(job_id, "done", finished_at=now())
+                return
+            if undone:
+                hand_over(self.store, job_id)
+            state = "cancelled" if row.error["code"] == "cancelled" else "failed"
+            self.store.set_state(job_id, state, finished_at=now())

@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 import structlog
@@ -31,11 +32,21 @@ class SurveyGround:
     """What one survey has in its hands (port `Ground` of core/survey/ground.py); close it at the end."""
 
     def __init__(
-        self, store: Store, drivers: Drivers, connections: Connections, row: AccountRow, survey_id: str
+        self,
+        store: Store,
+        drivers: Drivers,
+        connections: Connections,
+        row: AccountRow,
+        survey_id: str,
+        *,
+        accept: bool = False,
     ) -> None:
         self._store, self._drivers = store, drivers
         self.account, self.limits = account_of(row), dict(row.limits)
-        self.journal = JobJournal(store.engine, survey_id)
+        # Somebody has said yes to whatever server is there now.
+        if accept:
+            self.account = replace(self.account, confirm_server=False)
+        self.journal = JobJournal(store.engine, survey_id, store.epoch)
         self.line = OwnLine(connections, self.account)
         self._fetch: Fetch | None = None
         self.places: dict[str, Any] = {}
@@ -55,7 +66,7 @@ class SurveyGround:
 
     def fetch(self) -> Fetch:
         if self._fetch is None:
-            self._fetch = self._drivers.fetch((self.account.address,), self.account.reach)
+            self._fetch = self._drivers.fetch((self.account.address,), self.account.reach, self.account.certificate)
             self.line.later(self._fetch.close)
         return self._fetch
 
@@ -85,9 +96,14 @@ class SurveyGround:
 
     def fetch_of(self, site: Site) -> Fetch:
         row = self._store.get(SiteRow, (self.account.name, site.address), "site")
-        made = self._drivers.fetch((site.address,), row.reach)
+        made = self._drivers.fetch((site.address,), row.reach, row.certificate)
         self.line.later(made.close)
         return made
+
+    def pin(self, certificate: str) -> None:
+        """What is seen where the address is reached, and does not prove itself, is what is taken from now on."""
+        self._store.change(AccountRow, self.account.name, certificate=certificate)
+        self.account = replace(self.account, certificate=certificate)
 
     def proven(self, site: Site) -> None:
         self._store.change(SiteRow, (self.account.name, site.address), proven_at=now())
@@ -121,13 +137,23 @@ class Surveyor:
         if account_row is None:
             self._end(survey_id, [], FaultError(f"the account {row.account} was forgotten meanwhile"))
             return
-        if row.accept_identity and row.state == "queued":
-            account_row = self._store.change(AccountRow, row.account, fingerprint="")
+        try:
+            hide = redactor(
+                [
+                    s
+                    for p in ("transfer", "panel", "passphrase")
+                    if (s := self._store.secret(f"account/{row.account}/{p}"))
+                ]
+            )
+        except HighShelfError as caught:
+            # A secret that does not open: the survey ends and says so.
+            self._end(survey_id, [], caught)
+            return
+        accept = row.accept_identity and row.state == "queued"
+        if accept:
+            account_row = self._store.change(AccountRow, row.account, fingerprint="", certificate="")
         self._store.change(SurveyRow, survey_id, state="running", started_at=now(), lines=[])
-        ground = SurveyGround(self._store, self._drivers, self._connections, account_row, survey_id)
-        hide = redactor(
-            [s for p in ("transfer", "panel", "passphrase") if (s := self._store.secret(f"account/{row.account}/{p}"))]
-        )
+        ground = SurveyGround(self._store, self._drivers, self._connections, account_row, survey_id, accept=accept)
         survey = Survey(lambda _: self._keep(survey_id, survey, hide))
         fault: HighShelfError | None = None
         try:
@@ -151,7 +177,7 @@ class Surveyor:
 
     def _pin(self, ground: SurveyGround, row: AccountRow) -> None:
         """A server whose login worked is the one that is known from now on, whatever came after."""
-        if ground.line.opened and ground.fingerprint() and not row.fingerprint:
+        if ground.line.opened and ground.fingerprint() and ground.fingerprint() != row.fingerprint:
             self._store.change(AccountRow, row.name, fingerprint=ground.fingerprint())
 
     def _end(
@@ -185,7 +211,7 @@ class Surveyor:
         """Take away what earlier surveys of the account left there. Raises TransferError."""
         for survey_id, path in self._store.surveys.left(account).get(account, []):
             remove_ours(ground.files(), path)
-            JobJournal(self._store.engine, survey_id).gone(path)
+            JobJournal(self._store.engine, survey_id, self._store.epoch).gone(path)
 
     def sweep(self) -> None:
         """Try once more to take away what ended surveys left; what cannot be reached stays listed."""

@@ -34,6 +34,24 @@ class Listing(Public, Generic[T]):
 class Health(Public):
     version: str
     jobs_open: int
+    read_only: str = Field("", description="why nothing can be changed at the moment, or empty")
+
+
+class StrongboxOut(Public):
+    """Whether every secret opens with the key that is there."""
+
+    secrets: int
+    unopened: list[str] = Field(description="where those that do not open are filed")
+
+
+class RecordOut(Public):
+    """Something that was done to who may sign in, or to where secrets go."""
+
+    at: datetime
+    who: str = Field(description="an operator, or `token`")
+    kind: str
+    about: str
+    text: str
 
 
 class SignIn(Public):
@@ -66,6 +84,7 @@ class SignedIn(Public):
     csrf: str = Field(description="goes into the header X-High-Shelf of requests that change something")
     first: bool = Field(description="there is no operator yet")
     version: str
+    news: list[str] = Field([], description="what was done about this sign-in since the last one; told once")
 
 
 class OperatorOut(Public):
@@ -123,6 +142,7 @@ class LetterAccount(Public):
     panel_login: str
     panel_password: str
     database_host: str
+    fingerprint: str = ""
 
 
 class LetterOut(Public):
@@ -156,6 +176,13 @@ class AccountNew(Public):
     )
     email: str = ""
     helper: bool = Field(True, description="whether the PHP helper may be used there")
+    fingerprint: str = Field(
+        "",
+        description="the transfer server's identity as the host's letter has it, compared before the password is sent",
+    )
+    confirm_server: bool = Field(
+        False, description="show a server that is not known yet, and send it nothing before somebody says yes"
+    )
     pace_kb: int = Field(0, ge=0, le=10_000_000, description="the most that may go up in a second, kB; 0 is no limit")
 
 
@@ -178,6 +205,8 @@ class AccountChange(Public):
     database_host: str | None = None
     email: str | None = None
     helper: bool | None = None
+    fingerprint: str | None = None
+    confirm_server: bool | None = None
     pace_kb: int | None = Field(None, ge=0, le=10_000_000)
 
 
@@ -195,6 +224,8 @@ class AccountOut(Public):
     database_host: str
     email: str
     helper: bool
+    confirm_server: bool = False
+    certificate: str = Field("", description="the certificate that is taken where `reach` leads, or empty")
     pace_kb: int = 0
     agent: bool
     limits: dict[str, Any] = Field(
@@ -224,6 +255,7 @@ class ReleaseOut(Public):
     forms: dict[str, int] = Field(
         default={}, description="form -> bytes: how it is packed for hosts besides; told of a single release"
     )
+    fault: str = Field("", description="what is wrong with its files on the shelf, or empty")
     checked_in_at: datetime
 
 

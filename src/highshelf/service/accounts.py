@@ -11,6 +11,7 @@ from sqlmodel import col
 
 from highshelf.core.account import check_address, check_database_host, check_reach, parse_transfer
 from highshelf.core.errors import ConflictError, InputError
+from highshelf.core.identity import check_fingerprint, fingerprints_in
 from highshelf.core.letter.propose import propose
 from highshelf.core.letter.read import read_letter
 from highshelf.engine.bench import account_of
@@ -25,6 +26,7 @@ from highshelf.schemas.models import (
     Listing,
 )
 from highshelf.service.deps import In, Wanted, Who
+from highshelf.service.destinations import check_destination
 from highshelf.service.faults import RESPONSES
 from highshelf.store.licences import forget_licences
 from highshelf.store.tables import AccountRow, InstallationRow, JobRow, SiteRow, SurveyRow
@@ -62,6 +64,8 @@ def _fields(given: dict[str, Any]) -> dict[str, Any]:
         fields["address"] = check_address(given["address"])
     if given.get("panel"):
         fields["panel"] = check_address(given["panel"], "panel address")
+    if given.get("fingerprint") is not None:
+        fields["fingerprint"] = check_fingerprint(given["fingerprint"])
     if given.get("reach"):
         fields["reach"] = check_reach(given["reach"])
     if given.get("root"):
@@ -130,11 +134,15 @@ def letter(ask: LetterAsk, who: Who) -> LetterOut:
         )
     account = asdict(propose(read))
     missing = list(account.pop("missing"))
+    # The server's identity as the host has written it: compared before the password is sent.
+    shown = " ".join(fingerprints_in(text))
     found = [
         LetterSaid(**{n: getattr(s, n) for n in LetterSaid.model_fields if n != "others"}, others=list(s.others))
         for s in read.found
     ]
-    return LetterOut(found=found, doubts=list(read.doubts), missing=missing, account=LetterAccount(**account))
+    return LetterOut(
+        found=found, doubts=list(read.doubts), missing=missing, account=LetterAccount(**account, fingerprint=shown)
+    )
 
 
 @router.get("", operation_id="account_list")
@@ -157,18 +165,22 @@ def show(name: str, room: In, who: Who) -> AccountOut:
 
 @router.patch("/{name}", operation_id="account_change")
 def change(name: str, new: AccountChange, room: In, who: Who) -> AccountOut:
-    """Change what is given. Another server or login forgets the pinned identity."""
-    before = room.store.get(AccountRow, name, "account")
+    """Change what is given. Another server forgets the pinned identity, and wants the password that it is to get."""
     given = new.model_dump(exclude_none=True)
-    fields = _fields(given)
-    where = ("transfer_host", "transfer_port", "transfer_kind")
-    if any(fields.get(n, getattr(before, n)) != getattr(before, n) for n in where):
-        fields |= {"fingerprint": "", "limits": {}}
-    if any(fields.get(n, getattr(before, n)) != getattr(before, n) for n in (*where, "root", "address", "reach")):
-        # What the last check proved is about another place now.
-        fields |= {"facts": {}, "places": {}, "checked_at": None}
-    _seal(room, name, given)
-    return account_out(room.store.change(AccountRow, name, **fields))
+    with room.store.together():
+        before = room.store.get(AccountRow, name, "account")
+        fields = _fields(given)
+        elsewhere = check_destination(room, before, fields, given)
+        where = ("transfer_host", "transfer_port", "transfer_kind")
+        if "transfer" in elsewhere:
+            fields |= {"limits": {}} | ({} if given.get("fingerprint") else {"fingerprint": ""})
+        if any(fields.get(n, getattr(before, n)) != getattr(before, n) for n in (*where, "root", "address", "reach")):
+            # What the last check proved is about another place now.
+            fields |= {"facts": {}, "places": {}, "checked_at": None, "certificate": ""}
+        _seal(room, name, given)
+        for what, told in elsewhere.items():
+            room.store.record(who, f"{what}-changed", name, told)
+        return account_out(room.store.change(AccountRow, name, **fields))
 
 
 @router.delete("/{name}", operation_id="account_remove", status_code=204)

@@ -2,24 +2,27 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from importlib import resources
 from pathlib import Path
 from typing import Any
 
+import anyio
 import anyio.to_thread
+import structlog
 from fastapi import APIRouter, FastAPI
 from sqlmodel import col
 
 from highshelf import __version__
 from highshelf.core.account import Account, Credential
 from highshelf.core.errors import NotFoundError, PrimerError
+from highshelf.core.inside import Inside
 from highshelf.core.origins import Origins
 from highshelf.core.ports import Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
 from highshelf.core.primers.models import ApplicationPrimer, PanelPrimer
 from highshelf.core.primers.reading import examine_primer, read_primer
-from highshelf.core.release.fetching import Inside
 from highshelf.drivers.archive.check_in import check_in
 from highshelf.drivers.archive.openpgp import check_signature
 from highshelf.drivers.archive.repack import FORMS, repack_apart
@@ -30,18 +33,20 @@ from highshelf.drivers.http.download import HttpsDownload
 from highshelf.drivers.http.fetch import HttpFetch
 from highshelf.drivers.panel.forms import FormPanel
 from highshelf.drivers.sftp.connection import SftpFiles, SshConnection, SshShell
+from highshelf.drivers.wire.dial import dial_within
 from highshelf.drivers.wire.outside import SocketOutside
 from highshelf.engine.connections import Connected, Connections
 from highshelf.engine.engine import Engine
 from highshelf.engine.fetching import Fetcher
 from highshelf.engine.inspecting import Inspector
+from highshelf.engine.outbox import Outbox
 from highshelf.engine.packing import Packer
 from highshelf.engine.planner import Planner
 from highshelf.engine.shelving import read_anew
 from highshelf.engine.sites import Sites
 from highshelf.engine.steps import Steps
 from highshelf.engine.surveyor import Surveyor
-from highshelf.schemas.models import Health
+from highshelf.schemas.models import Health, StrongboxOut
 from highshelf.service import (
     accounts,
     fetches,
@@ -58,38 +63,51 @@ from highshelf.service import (
     surveys,
     values,
 )
-from highshelf.service.console import add_console
+from highshelf.service.console import SafeHeaders, add_console
 from highshelf.service.deps import In, Rooms, Who
 from highshelf.service.faults import RESPONSES, add_handlers
+from highshelf.service.guard import Guard
+from highshelf.service.queues import Queues
+from highshelf.service.settings import Settings
 from highshelf.service.throttle import Throttle
 from highshelf.service.token import ensure_token
+from highshelf.service.told import Told
+from highshelf.store.lock import FolderLock
 from highshelf.store.store import Store
-from highshelf.store.tables import FetchRow, JobRow, ReleaseRow
+from highshelf.store.tables import FetchRow, ReleaseRow
+
+log = structlog.get_logger()
+# Told to whoever looks after the process: another one has taken its place.
+SUPERSEDED_EXIT = 75
 
 
 class RealDrivers:
     """Drivers that open real connections. Primers come with the package or lie in `primers/` of the data folder."""
 
-    def __init__(self, folder: Path) -> None:
-        self._folder = folder
+    def __init__(self, folder: Path, inside: Inside | None = None) -> None:
+        self._folder, self._dial = folder, dial_within(inside or Inside())
 
     def connect(self, account: Account, credential: Credential) -> Connected:
-        login = account.transfer
+        login, known, confirm = account.transfer, account.fingerprint, account.confirm_server
         if login.kind == "sftp":
-            ssh = SshConnection(login, credential, fingerprint=account.fingerprint, compress=account.compress)
+            ssh = SshConnection(
+                login, credential, fingerprint=known, compress=account.compress, confirm=confirm, dial=self._dial
+            )
             return Connected(SftpFiles(ssh), SshShell(ssh), ssh.fingerprint)
-        files = FtpFiles(login, password=credential.password, fingerprint=account.fingerprint)
+        files = FtpFiles(login, password=credential.password, fingerprint=known, confirm=confirm, dial=self._dial)
         return Connected(files, None, files.fingerprint)
 
     def outside(self) -> Outside:
-        return SocketOutside()
+        return SocketOutside(self._dial)
 
-    def fetch(self, addresses: tuple[str, ...], reach: str) -> Fetch:
-        return HttpFetch(Origins.of(*addresses), address=addresses[0], reach=reach)
+    def fetch(self, addresses: tuple[str, ...], reach: str, certificate: str = "") -> Fetch:
+        return HttpFetch(
+            Origins.of(*addresses), address=addresses[0], reach=reach, certificate=certificate, dial=self._dial
+        )
 
     def panel(self, primer: PanelPrimer, account: Account, password: str) -> Panel:
         return FormPanel(
-            HttpFetch(Origins.of(account.panel)),
+            HttpFetch(Origins.of(account.panel), dial=self._dial),
             primer,
             account.panel,
             account.panel_login or account.transfer.login,
@@ -173,66 +191,97 @@ class RealDrivers:
         raise NotFoundError(f"there is no primer {name}", hint=f"put it into {self._folder} as {name}.yaml")
 
 
-def _take_up_surveys(store: Store, engine: Engine) -> None:
-    """Surveys that were written down and not done yet; the engine does none of them twice."""
+def _take_up(store: Store, engine: Engine, outbox: Outbox) -> None:
+    """What was written down and not done yet; the engine does none of it twice."""
+    outbox.take_up()
     store.surveys.end_probes()
-    for row in store.surveys.unfinished():
-        engine.submit_survey(row.id, row.account)
-
-
-def _take_up_fetches(store: Store, engine: Engine) -> None:
-    """Fetches that had not ended, and releases that are not packed in every form yet."""
+    for survey in store.surveys.unfinished():
+        engine.submit_survey(survey.id, survey.account)
+    # Releases that are not packed in every form yet, and fetches that had not ended.
     for release in store.all(ReleaseRow, limit=100_000):
-        if not store.shelf.forms(release.sha256):
+        if not store.shelf.forms(release.sha256) and not store.shelf.fault(release.sha256):
             engine.submit_pack(release.sha256)
-    for row in store.all(FetchRow, col(FetchRow.finished_at).is_(None)):
-        engine.submit_fetch(row.id)
+    for fetch in store.all(FetchRow, col(FetchRow.finished_at).is_(None)):
+        engine.submit_fetch(fetch.id)
 
 
-def create_app(folder: Path, *, inside: tuple[str, ...] = (), authority: Path | None = None) -> FastAPI:
+def _stop_at_once() -> None:
+    """Another service has the folder: as if the plug had been pulled, so that this one writes not a word more."""
+    log.error("superseded", told="another service was started on this data folder; this one ends")
+    os._exit(SUPERSEDED_EXIT)
+
+
+def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
+    """Everything behind the routes, put together. Plain calls: off the event loop."""
+    store.begin_epoch()
+    store.shelf.sweep()
+    if not store.disk.full:
+        read_anew(store, check_in)
+    inside = Inside(settings.inside)
+    drivers = RealDrivers(folder / "primers", inside)
+    connections = Connections(store, drivers.connect)
+    surveyor = Surveyor(store, drivers, connections)
+    fetcher = Fetcher(store, HttpsDownload(inside, settings.authority), check_in, check_signature)
+    packer = Packer(store, repack_apart, FORMS)
+    steps = Steps(store, drivers, connections, surveyor, fetcher, packer, _stop_at_once)
+    engine = Engine(steps, folder / "engine.sqlite")
+    queues = Queues()
+    return Rooms(
+        store=store,
+        drivers=drivers,
+        planner=Planner(store, drivers, connections),
+        steps=steps,
+        surveyor=surveyor,
+        sites=Sites(store, drivers, connections),
+        inspector=Inspector(store, drivers, connections),
+        engine=engine,
+        outbox=Outbox(store, engine),
+        token=ensure_token(folder).read_text().strip(),
+        check_in=check_in,
+        throttle=Throttle(),
+        settings=settings,
+        queues=queues,
+        told=Told(store, queues["streams"]),
+    )
+
+
+@asynccontextmanager
+async def _running(rooms: Rooms) -> AsyncIterator[None]:
+    """The engine and what looks after it, while the service answers."""
+    await anyio.to_thread.run_sync(rooms.engine.start)
+    await anyio.to_thread.run_sync(_take_up, rooms.store, rooms.engine, rooms.outbox)
+    rooms.surveyor.start()
+    rooms.outbox.start()
+    try:
+        async with anyio.create_task_group() as group:
+            group.start_soon(rooms.told.look)
+            yield
+            group.cancel_scope.cancel()
+    finally:
+        rooms.outbox.stop()
+        rooms.surveyor.stop()
+        await anyio.to_thread.run_sync(rooms.engine.stop)
+
+
+def create_app(folder: Path, *, settings: Settings | None = None, lock: FolderLock | None = None) -> FastAPI:
     """The service on a data folder; its engine runs while the application's lifespan does.
 
     Args:
-        inside: addresses of our own network that releases may be fetched from (`host`, `host:port`, or a network).
-        authority: a file of certificates that are trusted for fetches besides the machine's.
+        lock: of the folder, when whoever calls has taken it already.
+
+    Raises:
+        InUseError, StoreError, StrongboxError: when the lifespan begins; nothing was written then.
     """
+    settings = settings or Settings()
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        store = Store(folder)
-        store.shelf.sweep()
-        await anyio.to_thread.run_sync(read_anew, store, check_in)
-        drivers = RealDrivers(folder / "primers")
-        connections = Connections(store, drivers.connect)
-        surveyor = Surveyor(store, drivers, connections)
-        fetcher = Fetcher(store, HttpsDownload(Inside(inside), authority), check_in, check_signature)
-        steps = Steps(store, drivers, connections, surveyor, fetcher, Packer(store, repack_apart, FORMS))
-        engine = Engine(steps, folder / "engine.sqlite")
-        token = ensure_token(folder).read_text().strip()
-        planner, room_of_sites = Planner(store, drivers, connections), Sites(store, drivers, connections)
-        app.state.rooms = Rooms(
-            store,
-            drivers,
-            planner,
-            steps,
-            surveyor,
-            room_of_sites,
-            Inspector(store, drivers, connections),
-            engine,
-            token,
-            check_in,
-            Throttle(),
-        )
-        # The engine's calls are plain ones: off the event loop, as in the routes.
-        await anyio.to_thread.run_sync(engine.start)
-        await anyio.to_thread.run_sync(_take_up_surveys, store, engine)
-        await anyio.to_thread.run_sync(_take_up_fetches, store, engine)
-        surveyor.start()
-        try:
-            yield
-        finally:
-            surveyor.stop()
-            await anyio.to_thread.run_sync(engine.stop)
+        with lock or FolderLock(folder):
+            store = await anyio.to_thread.run_sync(Store, folder)
+            app.state.rooms = await anyio.to_thread.run_sync(_make_rooms, store, folder, settings)
+            async with _running(app.state.rooms):
+                yield
+            store.close()
 
     app = FastAPI(
         title="High Shelf",
@@ -244,34 +293,36 @@ def create_app(folder: Path, *, inside: tuple[str, ...] = (), authority: Path | 
         redoc_url=None,
     )
     add_handlers(app)
+    app.include_router(_routes(app))
+    add_console(app)
+    # The outermost: it answers before anything of a body is read.
+    app.add_middleware(Guard, settings=settings)
+    app.add_middleware(SafeHeaders, settings=settings)
+    return app
+
+
+def _routes(app: FastAPI) -> APIRouter:
     root = APIRouter(prefix="/api/v1")
 
-    @root.get("/health", operation_id="health", responses={401: RESPONSES[401]})
+    @root.get("/health", operation_id="health", responses={n: RESPONSES[n] for n in (401, 408, 413, 421, 422, 429)})
     def health(room: In, who: Who) -> Health:
-        return Health(version=__version__, jobs_open=len(room.store.all(JobRow, col(JobRow.finished_at).is_(None))))
+        why = f"the disk is full: {room.store.disk.free_bytes() >> 20} MB left" if room.store.disk.full else ""
+        return Health(version=__version__, jobs_open=room.store.jobs.count_open(), read_only=why)
+
+    @root.get("/strongbox", operation_id="strongbox_verify", responses=RESPONSES)
+    def strongbox(room: In, who: Who) -> StrongboxOut:
+        """Open every secret, show none: whether the key is the right one for all of them."""
+        count, unopened = room.store.verify_secrets()
+        return StrongboxOut(secrets=count, unopened=unopened)
 
     @root.get("/openapi.json", include_in_schema=False)
     def document(who: Who) -> dict[str, Any]:
         return app.openapi()
 
-    for module in (
-        imports,
-        accounts,
-        surveys,
-        sites,
-        releases,
-        fetches,
-        licences,
-        primers,
-        values,
-        plans,
-        jobs,
-        installations,
-        live,
-    ):
+    for module in (imports, accounts, surveys, sites, releases, fetches, licences, primers, values, plans, jobs):
         root.include_router(module.router)
-    for router in (operators.door, operators.operators, operators.sessions):
+    for router in (installations.router, live.router, operators.door, operators.operators):
         root.include_router(router)
-    app.include_router(root)
-    add_console(app)
-    return app
+    for router in (operators.sessions, operators.records):
+        root.include_router(router)
+    return root

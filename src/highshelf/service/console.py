@@ -13,6 +13,8 @@ from starlette.datastructures import MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from highshelf.service.settings import Settings
+
 STATIC = Path(__file__).parent / "static"
 CONSOLE_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; "
@@ -34,8 +36,8 @@ NOT_BUILT = """<!doctype html><html lang="en"><title>High Shelf</title><h1>The c
 class SafeHeaders:
     """ASGI middleware: policy, caching and the rest, by path."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        self._app = app
+    def __init__(self, app: ASGIApp, settings: Settings) -> None:
+        self._app, self._settings = app, settings
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -49,6 +51,8 @@ class SafeHeaders:
                 for name, value in EVERYWHERE.items():
                     headers[name] = value
                 headers["Content-Security-Policy"] = DATA_POLICY if path.startswith("/api/") else CONSOLE_POLICY
+                if self._settings.encrypted or scope["scheme"] == "https":
+                    headers["Strict-Transport-Security"] = "max-age=31536000"
                 headers["Cache-Control"] = _caching(path, int(message["status"]))
             await send(message)
 
@@ -64,7 +68,6 @@ def _caching(path: str, status: int) -> str:
 
 def add_console(app: FastAPI) -> None:
     """Serve the console below `/`; its pages' addresses are all answered with its one document."""
-    app.add_middleware(SafeHeaders)
 
     # Without this an address of the API that is none would be answered with the console's page.
     @app.api_route("/api/{rest:path}", methods=["GET", "HEAD"], include_in_schema=False)

@@ -23,12 +23,16 @@ from highshelf.core.errors import ForeignPageError, InputError, SignInError
 from highshelf.engine.bench import Drivers
 from highshelf.engine.engine import Engine
 from highshelf.engine.inspecting import Inspector
+from highshelf.engine.outbox import Outbox
 from highshelf.engine.planner import Planner
 from highshelf.engine.shelving import CheckIn
 from highshelf.engine.sites import Sites
 from highshelf.engine.steps import Steps
 from highshelf.engine.surveyor import Surveyor
+from highshelf.service.queues import Queues
+from highshelf.service.settings import Settings
 from highshelf.service.throttle import Throttle
+from highshelf.service.told import Told
 from highshelf.store.operators import TOKEN_HOLDER
 from highshelf.store.store import Store, contains
 from highshelf.store.tables import SessionRow
@@ -51,9 +55,13 @@ class Rooms:
     sites: Sites
     inspector: Inspector
     engine: Engine
+    outbox: Outbox
     token: str
     check_in: CheckIn
     throttle: Throttle
+    settings: Settings
+    queues: Queues
+    told: Told
 
 
 _bearer = HTTPBearer(
@@ -68,9 +76,20 @@ def rooms(request: Request) -> Rooms:
     return found
 
 
-def cookie_name(request: Request) -> str:
-    """Browsers keep cookies by host alone: two services on one machine need two names."""
-    return f"{COOKIE}-{request.url.port or request.url.scheme}"
+def encrypted(request: Request) -> bool:
+    """Whether this request came over HTTPS: to us, to a proxy that we believe, or to our public address."""
+    settings = rooms(request).settings
+    public = settings.encrypted and request.headers.get("host", "") == urlsplit(settings.public).netloc
+    return request.url.scheme == "https" or public
+
+
+def cookie_name(request: Request, what: str = COOKIE) -> str:
+    """Browsers keep cookies by host alone: two services on one machine need two names. Over HTTPS the browser itself holds to
+    it that nobody but this host has set the cookie (RFC 6265bis, 4.1.3.2)."""
+    if encrypted(request):
+        port = request.url.port
+        return f"__Host-{what}" + (f"-{port}" if port not in (None, 443) else "")
+    return f"{what}-{request.url.port or request.url.scheme}"
 
 
 def csrf_word(key: str) -> str:
@@ -86,7 +105,8 @@ def check_own_page(request: Request, key: str = "") -> None:
         own = site == "same-origin"
     elif origin is not None:
         parts = urlsplit(origin)
-        own = (parts.scheme, parts.netloc) == (request.url.scheme, request.url.netloc)
+        scheme = "https" if encrypted(request) else "http"
+        own = (parts.scheme, parts.netloc) == (scheme, request.url.netloc)
     else:
         own = bool(key) and hmac.compare_digest(request.headers.get(CSRF_HEADER, ""), csrf_word(key))
     if not own:
@@ -105,22 +125,31 @@ def session_of(request: Request) -> SessionRow | None:
     return found
 
 
+def caller(request: Request) -> str:
+    """Who asks: an operator's name, or `token` for the holder of the token file. Raises SignInError (HTTP 401)."""
+    word = request.headers.get("Authorization")
+    if word is None:
+        session = session_of(request)
+        if session is not None:
+            return session.operator
+    else:
+        scheme, _, token = word.partition(" ")
+        if scheme.lower() == "bearer" and hmac.compare_digest(token.strip().encode(), rooms(request).token.encode()):
+            return TOKEN_HOLDER
+    raise SignInError(
+        "nobody is signed in",
+        hint="sign in to the console, or send `Authorization: Bearer …` with the token from the service's data folder",
+    )
+
+
 def operator(
     request: Request,
     given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)],
     cookie: Annotated[str | None, Depends(_cookie)],
 ) -> str:
-    """The operator's name, or `token` for the holder of the token file. Raises SignInError (HTTP 401)."""
-    if given is None and "Authorization" not in request.headers:
-        session = session_of(request)
-        if session is not None:
-            return session.operator
-    elif given is not None and hmac.compare_digest(given.credentials.encode(), rooms(request).token.encode()):
-        return TOKEN_HOLDER
-    raise SignInError(
-        "nobody is signed in",
-        hint="sign in to the console, or send `Authorization: Bearer …` with the token from the service's data folder",
-    )
+    """Who asks, as the guard has found it before anything of the body was read (guard.py)."""
+    who: str = request.scope["state"]["who"]
+    return who
 
 
 def still_in(request: Request, who: Annotated[str, Depends(operator)]) -> Callable[[], bool]:

@@ -14,9 +14,11 @@ from starlette.exceptions import HTTPException
 from highshelf.core.errors import (
     ConflictError,
     FaultError,
+    ForbiddenError,
     ForeignPageError,
     HighShelfError,
     InputError,
+    NoRoomError,
     NotFoundError,
     SignInError,
     StrongboxError,
@@ -32,11 +34,13 @@ log = structlog.get_logger()
 STATUS: tuple[tuple[type[HighShelfError], int], ...] = (
     (SignInError, 401),
     (ForeignPageError, 403),
+    (ForbiddenError, 403),
     (ThrottledError, 429),
     (NotFoundError, 404),
     (ConflictError, 409),
     (TargetError, 409),
     (InputError, 422),
+    (NoRoomError, 507),
     (StrongboxError, 500),
     (FaultError, 500),
     (UnreachableError, 502),
@@ -47,11 +51,15 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
     status: {"model": Fault, "description": text}
     for status, text in (
         (401, "nobody is signed in, or a wrong token"),
-        (403, "a request that another site's page made"),
+        (403, "a request that another site's page made, or that only somebody else may make"),
         (404, "no such thing"),
         (409, "in use, there already, or not free"),
         (422, "input that does not hold"),
-        (429, "too many failed sign-ins"),
+        (408, "the request did not come to its end in time"),
+        (413, "the request is too large"),
+        (421, "a name in the Host header that this service does not answer to"),
+        (429, "too many failed sign-ins, or too many requests of this kind at once"),
+        (507, "the disk of the service is full: nothing can be changed"),
         (502, "the hosting account or panel said no"),
     )
 }
@@ -63,12 +71,23 @@ def fault_out(fault: HighShelfError) -> Fault:
     )
 
 
+BY_CODE = {"too-large": 413, "too-slow": 408, "foreign-host": 421}
+
+
+def answer(fault: HighShelfError) -> JSONResponse:
+    """An error of ours as the answer to a request."""
+    status = BY_CODE.get(fault.code) or next(s for kind, s in STATUS if isinstance(fault, kind))
+    headers = {"Retry-After": str(fault.context["seconds"])} if isinstance(fault, ThrottledError) else {}
+    if status in (401, 408, 413, 421):
+        # What is still to come of the request is not waited for.
+        headers["Connection"] = "close"
+    return JSONResponse(jsonable_encoder(fault_out(fault)), status, headers)
+
+
 def add_handlers(app: FastAPI) -> None:
     @app.exception_handler(HighShelfError)
     async def ours(request: Request, fault: HighShelfError) -> JSONResponse:
-        status = next(s for kind, s in STATUS if isinstance(fault, kind))
-        headers = {"Retry-After": str(fault.context["seconds"])} if isinstance(fault, ThrottledError) else None
-        return JSONResponse(jsonable_encoder(fault_out(fault)), status, headers)
+        return answer(fault)
 
     @app.exception_handler(RequestValidationError)
     async def invalid(request: Request, fault: RequestValidationError) -> JSONResponse:
@@ -81,6 +100,10 @@ def add_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     async def no_route(request: Request, fault: HTTPException) -> JSONResponse:
+        if fault.status_code == 400:
+            # The framework's word for a body that it cannot read at all.
+            body = Fault(code="input", message="the request cannot be read", hint="send JSON, as UTF-8")
+            return JSONResponse(jsonable_encoder(body), 422)
         code = "not-found" if fault.status_code == 404 else "input"
         told = f"{request.method} {request.url.path}: {fault.detail}"
         body = Fault(code=code, message=told, hint="/api/v1/openapi.json describes what there is")

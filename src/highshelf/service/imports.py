@@ -12,6 +12,7 @@ from pydantic import ValidationError
 
 from highshelf.core.account import check_address, check_database_host, check_reach, parse_transfer
 from highshelf.core.errors import HighShelfError, InputError
+from highshelf.core.identity import check_fingerprint
 from highshelf.schemas.models import AccountNew
 from highshelf.schemas.surveys import ImportAsk, ImportFault, ImportOut, ImportRow
 from highshelf.service.accounts import check_new, keep
@@ -22,6 +23,7 @@ from highshelf.store.tables import AccountRow
 router = APIRouter(prefix="/accounts", tags=["accounts"], responses=RESPONSES)
 COLUMNS = tuple(AccountNew.model_fields)
 NEEDED = ("name", "transfer", "address")
+SWITCHED = ("helper", "agent", "confirm_server")
 SWITCHES = {"yes": True, "no": False, "true": True, "false": False, "1": True, "0": False, "": None}
 NAME_RULE = "small letters, digits and hyphens only, 40 at the most, beginning with a letter or digit"
 MOST_ROWS, MOST_CHARS = 5000, 5_000_000
@@ -30,6 +32,7 @@ CHECKS: dict[str, Callable[[str], Any]] = {
     "address": check_address,
     "panel": lambda text: check_address(text, "panel address") if text else None,
     "reach": check_reach,
+    "fingerprint": check_fingerprint,
     "database_host": check_database_host,
 }
 
@@ -113,7 +116,7 @@ def _row_faults(room: In, number: int, given: dict[str, str], known: dict[str, i
                 check(given[column])
             except InputError as fault:
                 yield ImportFault(line=number, column=column, message=str(fault))
-    for column in ("helper", "agent"):
+    for column in SWITCHED:
         if given.get(column, "").lower() not in SWITCHES:
             yield ImportFault(line=number, column=column, message=f"{given[column]!r} is neither yes nor no")
     name = given.get("name", "")
@@ -128,8 +131,8 @@ def _row_faults(room: In, number: int, given: dict[str, str], known: dict[str, i
 
 def _account(room: In, number: int, given: dict[str, str], faults: list[ImportFault]) -> AccountNew | None:
     """The account of a row; what is wrong with it beyond what is in `faults` is added there."""
-    values: dict[str, Any] = {n: v for n, v in given.items() if v != "" and n not in ("helper", "agent")}
-    for column in ("helper", "agent"):
+    values: dict[str, Any] = {n: v for n, v in given.items() if v != "" and n not in SWITCHED}
+    for column in SWITCHED:
         if (switch := SWITCHES.get(given.get(column, "").lower())) is not None:
             values[column] = switch
     told = {f.column for f in faults}

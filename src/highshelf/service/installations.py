@@ -25,6 +25,7 @@ from highshelf.schemas.models import (
 )
 from highshelf.service.deps import In, Rooms, Wanted, Who
 from highshelf.service.faults import RESPONSES
+from highshelf.service.queues import apart
 from highshelf.service.sheet import render_sheet
 from highshelf.store.tables import AccountRow, InstallationRow, RevealRow, SecretRow
 
@@ -87,6 +88,7 @@ def show(number: str, room: In, who: Who) -> InstallationOut:
 
 
 @router.post("/{number}/inspect", operation_id="installation_inspect")
+@apart("hosts")
 def inspect(number: str, ask: InspectAsk, room: In, who: Who) -> InspectionOut:
     """Compare what stands on the host with the release: changed, missing and extra files. Nothing is changed."""
     found = room.inspector.inspect(number, read=ask.read)

@@ -14,15 +14,14 @@ from sqlmodel import col, or_
 from highshelf.core.errors import ConflictError, InputError
 from highshelf.core.legs.progress import progress_of
 from highshelf.core.plan import Plan
-from highshelf.core.values import CATALOGUE
 from highshelf.schemas.models import ActOut, Answer, EventOut, JobNew, JobOut, LegOut, Listing, QuestionOut
 from highshelf.service.deps import In, Rooms, StillIn, Wanted, Who
 from highshelf.service.faults import RESPONSES
-from highshelf.service.live import STREAM, LastId, event_out, first_after, stream
-from highshelf.store.licences import take_licence
+from highshelf.service.live import FINAL, LARGEST, STREAM, LastId, event_out, first_after, stream
 from highshelf.store.store import new_id
-from highshelf.store.tables import EventRow, JobRow, PlanRow, QuestionRow
+from highshelf.store.tables import EventRow, JobRow, PlanRow
 
+After = Annotated[int, Query(ge=0, le=LARGEST)]
 router = APIRouter(prefix="/jobs", tags=["jobs"], responses=RESPONSES)
 SHARED = (
     "id",
@@ -37,7 +36,6 @@ SHARED = (
     "finished_at",
 )
 State = Literal["queued", "running", "waiting", "paused", "undoing", "done", "failed", "cancelled"]
-FINAL = ("done", "failed", "cancelled")
 SORTS = {
     "started": JobRow.created_at,
     "ended": JobRow.finished_at,
@@ -83,28 +81,10 @@ def job_out(room: Rooms, row: JobRow, *, whole: bool = True) -> JobOut:
 @router.post("", operation_id="job_start", status_code=201)
 def start(new: JobNew, room: In, who: Who) -> JobOut:
     """Start the install job of a plan. A plan is used once."""
-    plan_row = room.store.get(PlanRow, new.plan, "plan")
-    if room.store.all(JobRow, col(JobRow.plan_id) == new.plan):
-        raise ConflictError(
-            f"the plan {new.plan} was used already", hint="make a new one: the account may look different now"
-        )
-    plan = Plan.from_dict(plan_row.body)
-    number = new_id()
-    key = take_licence(room.store, plan.licence, number) if plan.licence else ""
-    row = room.store.add(
-        JobRow(id=number, plan_id=new.plan, account=plan.account, application=plan.application, keep=new.keep)
-    )
-    values = room.store.values(row.id)
-    if key:
-        values.set("licence.key", key, secret=True)
-    for name, value in plan.settings.items():
-        # Names of database and user are whole only after the panel added its part.
-        if value != "?" and name not in ("database.name", "database.user"):
-            values.set(name, value)
-    for name in (n for n, v in CATALOGUE.items() if v.secret):
-        if secret := room.store.secret(f"plan/{new.plan}/{name}"):
-            values.set(name, secret, secret=True)
-    room.engine.submit(row.id, plan.account)
+    plan = Plan.from_dict(room.store.get(PlanRow, new.plan, "plan").body)
+    row = JobRow(id=new_id(), plan_id=new.plan, account=plan.account, application=plan.application, keep=new.keep)
+    room.steps.begin(row, plan)
+    room.outbox.send(row.id)
     return job_out(room, row)
 
 
@@ -142,64 +122,41 @@ def show(job_id: str, room: In, who: Who) -> JobOut:
 @router.post("/{job_id}/answer", operation_id="job_answer")
 def answer(job_id: str, given: Answer, room: In, who: Who) -> JobOut:
     """Answer the job's question; the answer is kept among its values and the job goes on."""
-    row = room.store.get(JobRow, job_id, "job")
-    question = room.store.get(QuestionRow, given.question, "question")
     text = given.answer.get_secret_value()
-    if question.job_id != job_id:
-        raise InputError(f"the question {given.question} is not of the job {job_id}")
-    if question.answered_at is not None:
-        raise ConflictError("this question was answered already")
     if not text.strip():
         raise InputError("the answer is empty", hint="say what the installer asks for")
-    room.steps.answer(question.id, text)
-    room.engine.wake(job_id, question.leg, question.id)
-    return job_out(room, row)
+    taken = room.steps.answer(job_id, given.question, text)
+    room.outbox.send(job_id)
+    if not taken:
+        raise ConflictError("this question was answered already", hint="the job was told so once more")
+    return job_out(room, room.store.get(JobRow, job_id, "job"))
 
 
 @router.post("/{job_id}/cancel", operation_id="job_cancel")
 def cancel(job_id: str, room: In, who: Who) -> JobOut:
-    """Stop the job: no new byte within 2 s, then everything is taken back."""
-    row = room.store.get(JobRow, job_id, "job")
-    if row.finished_at is not None:
-        raise ConflictError(f"the job {job_id} has ended already ({row.state})")
-    mark = row.pause
+    """Stop the job: no new byte within 2 s, then everything is taken back. One that has not begun is over at once."""
     room.steps.cancel(job_id)
-    if mark:
-        room.engine.wake_all(job_id, mark)
-    question = room.store.open_question(job_id)
-    if question is not None:
-        room.engine.wake(job_id, question.leg, question.id)
+    room.outbox.send(job_id)
     return job_out(room, room.store.get(JobRow, job_id, "job"))
 
 
 @router.post("/{job_id}/pause", operation_id="job_pause")
 def pause(job_id: str, room: In, who: Who) -> JobOut:
     """Let the job rest: no new byte within 2 s, what is there stays. A job that takes things back is not held up."""
-    row = room.store.get(JobRow, job_id, "job")
-    if row.finished_at is not None or row.error is not None or row.cancel_asked:
-        what = "has ended already" if row.finished_at else "is taking things back"
-        raise ConflictError(f"the job {job_id} {what} ({row.state})")
-    if not row.pause:
-        room.steps.pause(job_id)
-    return job_out(room, room.store.get(JobRow, job_id, "job"))
+    return job_out(room, room.steps.pause(job_id))
 
 
 @router.post("/{job_id}/resume", operation_id="job_resume")
 def resume(job_id: str, room: In, who: Who) -> JobOut:
     """Let a job that rests go on where it was."""
-    row = room.store.get(JobRow, job_id, "job")
-    if not row.pause:
-        raise ConflictError(f"the job {job_id} does not rest (it is {row.state})")
-    room.steps.resume(job_id)
-    if row.state == "paused":
-        room.store.set_state(job_id, "waiting" if room.store.open_question(job_id) else "running")
-    room.engine.wake_all(job_id, row.pause)
-    return job_out(room, room.store.get(JobRow, job_id, "job"))
+    row = room.steps.resume(job_id)
+    room.outbox.send(job_id)
+    return job_out(room, row)
 
 
 @router.get("/{job_id}/log", operation_id="job_log")
 def log(
-    job_id: str, room: In, who: Who, after: int = 0, limit: Annotated[int, Query(ge=1, le=5000)] = 5000
+    job_id: str, room: In, who: Who, after: After = 0, limit: Annotated[int, Query(ge=1, le=5000)] = 5000
 ) -> Listing[EventOut]:
     """The job's events so far, those after the given number."""
     room.store.get(JobRow, job_id, "job")
@@ -208,7 +165,9 @@ def log(
 
 
 @router.get("/{job_id}/events", operation_id="job_events", response_class=StreamingResponse, responses=STREAM)
-def events(job_id: str, room: In, still_in: StillIn, after: int = 0, last_event_id: LastId = None) -> StreamingResponse:
+def events(
+    job_id: str, room: In, still_in: StillIn, after: After = 0, last_event_id: LastId = None
+) -> StreamingResponse:
     """Server-sent events until the job ends; resumes after Last-Event-ID. The data are those of `job_log`."""
     room.store.get(JobRow, job_id, "job")
 
@@ -218,4 +177,4 @@ def events(job_id: str, room: In, still_in: StillIn, after: int = 0, last_event_
     def ended() -> bool:
         return room.store.get(JobRow, job_id, "job").state in FINAL
 
-    return stream(found_after, ended, first_after(after, last_event_id), still_in)
+    return stream(room.told, job_id, found_after, ended, first_after(after, last_event_id), still_in)

@@ -9,6 +9,7 @@ from fastapi import APIRouter
 from highshelf.schemas.models import PlanNew, PlanOut, PlanPreview
 from highshelf.service.deps import In, Who
 from highshelf.service.faults import RESPONSES, fault_out
+from highshelf.service.queues import apart
 from highshelf.store.tables import PlanRow
 
 router = APIRouter(prefix="/plans", tags=["plans"], responses=RESPONSES)
@@ -24,6 +25,7 @@ def _wishes(new: PlanNew) -> dict[str, Any]:
 
 
 @router.post("", operation_id="plan_make", status_code=201)
+@apart("hosts")
 def make(new: PlanNew, room: In, who: Who) -> PlanOut:
     """Look at the account and say what an installation would do there, act by act. Nothing is changed."""
     row = room.planner.make_plan(new.account, new.release, **_wishes(new))
@@ -31,6 +33,7 @@ def make(new: PlanNew, room: In, who: Who) -> PlanOut:
 
 
 @router.post("/preview", operation_id="plan_preview")
+@apart("hosts")
 def preview(new: PlanNew, room: In, who: Who) -> PlanPreview:
     """The plan as it would be, kept nowhere: for somebody who is still choosing."""
     seen = room.planner.preview(new.account, new.release, **_wishes(new))

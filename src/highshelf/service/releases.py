@@ -7,7 +7,6 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated
 
-import anyio.to_thread
 from fastapi import APIRouter, Query, Request
 from sqlmodel import col
 
@@ -21,6 +20,7 @@ from highshelf.schemas.models import Listing, MemberOut, ReleaseOut
 from highshelf.schemas.shelf import ComparisonOut, JoinNew, MatchLineOut, MatchOut, NeedOut, TextOut, Word
 from highshelf.service.deps import In, Rooms, Wanted, Who
 from highshelf.service.faults import RESPONSES
+from highshelf.service.queues import apart
 from highshelf.store.tables import AccountRow, InstallationRow, JobRow, PlanRow, ReleaseRow
 
 router = APIRouter(prefix="/releases", tags=["releases"], responses=RESPONSES)
@@ -33,8 +33,9 @@ SORTS = {
 }
 
 
-def release_out(row: ReleaseRow, forms: dict[str, int] | None = None) -> ReleaseOut:
-    return ReleaseOut(forms=forms or {}, **{n: getattr(row, n) for n in ReleaseOut.model_fields if n != "forms"})
+def release_out(row: ReleaseRow, forms: dict[str, int] | None = None, fault: str = "") -> ReleaseOut:
+    kept = {n: getattr(row, n) for n in ReleaseOut.model_fields if n not in ("forms", "fault")}
+    return ReleaseOut(forms=forms or {}, fault=fault, **kept)
 
 
 @router.post(
@@ -56,15 +57,26 @@ async def check_in(
     accept: Annotated[list[Word] | None, Query(description="dangers that are accepted, by their word")] = None,
 ) -> ReleaseOut:
     """Check in an archive (the request's body). The same bytes twice are one release."""
-    draft = await room.store.shelf.receive(request.stream(), Path(file_name).name)
+    name = check_file_name(file_name)
+    draft = await room.store.shelf.receive(request.stream(), name)
     try:
-        row = await anyio.to_thread.run_sync(
-            lambda: keep_release(room.store, room.check_in, [(draft, Path(file_name).name, "")], accept or [])
+        row = await room.queues["shelf"].run(
+            lambda: _have_packed(room, keep_release(room.store, room.check_in, [(draft, name, "")], accept or []))
         )
-        await anyio.to_thread.run_sync(_have_packed, room, row)
         return release_out(row)
     finally:
         draft.unlink(missing_ok=True)
+
+
+def check_file_name(text: str) -> str:
+    """The last part of a file's name. Raises InputError when nothing is left, or when a terminal would obey it."""
+    name = Path(text).name.strip()
+    if not name or not name.isprintable():
+        raise InputError(
+            "the file's name is empty, or has characters in it that cannot be shown",
+            hint="give it a name such as ledger-1.4.2.zip",
+        )
+    return name
 
 
 def _have_packed(room: Rooms, row: ReleaseRow) -> ReleaseRow:
@@ -74,6 +86,7 @@ def _have_packed(room: Rooms, row: ReleaseRow) -> ReleaseRow:
 
 
 @router.post("/joined", operation_id="release_join", status_code=201)
+@apart("shelf")
 def join(new: JoinNew, room: In, who: Who) -> ReleaseOut:
     """Make one release out of several on the shelf: the first is the application, the others go into their folders."""
     rows = [find_release(room.store, p.release) for p in new.parts]
@@ -108,14 +121,17 @@ def listing(room: In, who: Who, part: Wanted) -> Listing[ReleaseOut]:
         last=ReleaseRow.sha256,
         text=[ReleaseRow.name, ReleaseRow.version, ReleaseRow.file_name, ReleaseRow.sha256],
     )
-    return Listing(items=[release_out(r) for r in rows], total=total)
+    shelf = room.store.shelf
+    items = [release_out(r, fault=shelf.fault(r.sha256, r.size_bytes)) for r in rows]
+    return Listing(items=items, total=total)
 
 
 @router.get("/{ref}", operation_id="release_show")
 def show(ref: str, room: In, who: Who) -> ReleaseOut:
     """A release by SHA-256 (or its start), name, or name-version."""
     row = find_release(room.store, ref)
-    return release_out(row, room.store.shelf.forms(row.sha256))
+    shelf = room.store.shelf
+    return release_out(row, shelf.forms(row.sha256), shelf.fault(row.sha256, row.size_bytes))
 
 
 @router.get("/{ref}/files", operation_id="release_files")

@@ -14,6 +14,7 @@ from highshelf.schemas.models import Listing
 from highshelf.schemas.surveys import LocateAsk, Located, RootNew, Said, SiteNew, SiteOut, ViewOut
 from highshelf.service.deps import In, Who
 from highshelf.service.faults import RESPONSES
+from highshelf.service.queues import apart
 from highshelf.store.tables import AccountRow, InstallationRow, JobRow, SiteRow
 
 router = APIRouter(prefix="/accounts", tags=["accounts"], responses=RESPONSES)
@@ -34,6 +35,7 @@ def sites(name: str, room: In, who: Who) -> Listing[SiteOut]:
 
 
 @router.post("/{name}/sites", operation_id="site_add", status_code=201)
+@apart("hosts")
 def add(name: str, new: SiteNew, room: In, who: Who) -> SiteOut:
     """Prove a further site of the account and keep it; its root is looked for when it is left out.
 
@@ -60,12 +62,14 @@ def remove(name: str, address: str, room: In, who: Who) -> None:
 
 
 @router.post("/{name}/root", operation_id="account_make_root")
+@apart("hosts")
 def make_root(name: str, new: RootNew, room: In, who: Who) -> Said:
     """Make a document root that does not exist yet; says whether the address shows it now."""
     return Said(text=room.sites.make_root(name, new.root))
 
 
 @router.post("/{name}/locate", operation_id="account_locate")
+@apart("hosts")
 def locate(name: str, ask: LocateAsk, room: In, who: Who) -> Located:
     """A path or an address as every view writes it; when it is not there, which part is not and what answers instead."""
     found = room.sites.locate(name, ask.what)

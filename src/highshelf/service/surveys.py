@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+import anyio.to_thread
 from fastapi import APIRouter
 
 from highshelf.core.errors import NotFoundError
 from highshelf.core.survey.lines import TOPICS
-from highshelf.engine.surveyor import wait_for
 from highshelf.schemas.models import AccountCheck, Fault, Listing
 from highshelf.schemas.surveys import SurveyLine, SurveyOut
 from highshelf.service.deps import In, Rooms, Who
 from highshelf.service.faults import RESPONSES
+from highshelf.service.queues import until_over
 from highshelf.store.tables import AccountRow, SurveyRow
 
 router = APIRouter(prefix="/accounts", tags=["accounts"], responses=RESPONSES)
@@ -36,14 +37,23 @@ def survey_out(room: Rooms, row: SurveyRow) -> SurveyOut:
 
 
 @router.post("/{name}/check", operation_id="account_check", status_code=202)
-def check(name: str, ask: AccountCheck, room: In, who: Who) -> SurveyOut:
+async def check(name: str, ask: AccountCheck, room: In, who: Who) -> SurveyOut:
     """Find out everything about the account: logins, roots, limits, neighbours. Lines come as they are known.
 
     The server's identity is pinned at the first check. Nothing is left behind.
     """
-    row = room.surveyor.order(name, accept_identity=ask.accept_identity)
+    begun = await anyio.to_thread.run_sync(_begin, room, name, ask.accept_identity, who)
+    # Whoever waits for a silent host holds no thread.
+    row = await until_over(lambda: room.store.get(SurveyRow, begun, "survey"), ask.wait_seconds)
+    return await anyio.to_thread.run_sync(survey_out, room, row)
+
+
+def _begin(room: Rooms, name: str, accept_identity: bool, who: str) -> str:
+    row = room.surveyor.order(name, accept_identity=accept_identity)
+    if accept_identity:
+        room.store.record(who, "identity-accepted", name, "whatever identity the servers show now is to be taken")
     room.engine.submit_survey(row.id, name)
-    return survey_out(room, wait_for(room.store, row.id, ask.wait_seconds))
+    return row.id
 
 
 @router.get("/{name}/survey", operation_id="account_survey")

@@ -7,16 +7,21 @@ from typing import Any
 from sqlalchemy import Engine
 from sqlmodel import col, select
 
-from highshelf.store.database import session_on
+from highshelf.store.database import session_on, together
+from highshelf.store.epoch import check_epoch
 from highshelf.store.tables import ActRow, OutstandingRow, now
 
 
 class JobJournal:
-    """One job's journal (port `Journal`), and its list of outstanding files."""
+    """One job's journal (port `Journal`), and its list of outstanding files.
 
-    def __init__(self, engine: Engine, job_id: str) -> None:
+    With an `epoch` nothing is written when a service was started on this database after the one that writes.
+    """
+
+    def __init__(self, engine: Engine, job_id: str, epoch: int = 0) -> None:
         self._engine = engine
         self._job_id = job_id
+        self._epoch = epoch
 
     def _find(self, session: Any, leg: str, act: str) -> ActRow | None:
         row: ActRow | None = session.exec(
@@ -41,7 +46,8 @@ class JobJournal:
             return dict(row.facts) if row else {}
 
     def _write(self, leg: str, act: str, state: str | None, facts: dict[str, Any] | None, told: str = "") -> None:
-        with session_on(self._engine) as session:
+        with together(self._engine) as session:
+            check_epoch(session, self._epoch)
             row = self._find(session, leg, act) or ActRow(job_id=self._job_id, leg=leg, name=act)
             if state is not None:
                 row.state = state
@@ -54,8 +60,9 @@ class JobJournal:
 
     def open(self, leg: str, act: str) -> None:
         """Note that an act begins, without touching what it noted before."""
-        if not self.state(leg, act):
-            self._write(leg, act, "intended", {})
+        with together(self._engine):
+            if not self.state(leg, act):
+                self._write(leg, act, "intended", {})
 
     def intend(self, leg: str, act: str, facts: dict[str, Any]) -> None:
         self._write(leg, act, "intended", facts)
@@ -64,8 +71,9 @@ class JobJournal:
         self._write(leg, act, None, facts)
 
     def done(self, leg: str, act: str, facts: dict[str, Any], told: str = "") -> None:
-        merged = {**self.facts(leg, act), **facts}
-        self._write(leg, act, "done", merged, told)
+        with together(self._engine):
+            merged = {**self.facts(leg, act), **facts}
+            self._write(leg, act, "done", merged, told)
 
     def mark(self, leg: str, act: str, state: str) -> None:
         self._write(leg, act, state, None)
@@ -78,7 +86,8 @@ class JobJournal:
             return list(rows)
 
     def outstanding(self, path: str) -> None:
-        with session_on(self._engine) as session:
+        with together(self._engine) as session:
+            check_epoch(session, self._epoch)
             session.merge(OutstandingRow(job_id=self._job_id, path=path))
 
     def gone(self, path: str) -> None:

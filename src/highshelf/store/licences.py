@@ -7,7 +7,6 @@ Rules:
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
@@ -18,8 +17,6 @@ from highshelf.store.tables import LicenceRow
 
 if TYPE_CHECKING:
     from highshelf.store.store import Store
-
-_taking = threading.Lock()
 
 
 def reference(licence: str) -> str:
@@ -74,7 +71,7 @@ def take_licence(store: Store, number: str, job: str) -> str:
     Raises:
         NotFoundError: it was forgotten. ConflictError: somebody else has it.
     """
-    with _taking:
+    with store.together():
         row = store.get(LicenceRow, number, "licence")
         if job not in row.used_by:
             if not is_free(row):
@@ -89,7 +86,7 @@ def take_licence(store: Store, number: str, job: str) -> str:
 
 def hand_over(store: Store, job: str, installation: str = "") -> None:
     """What a job took goes to its installation, or is free again when there is none."""
-    with _taking:
+    with store.together():
         for row in store.all(LicenceRow, limit=100_000):
             if job in row.used_by:
                 users = [u for u in row.used_by if u != job] + ([installation] if installation else [])

@@ -3,7 +3,8 @@
 Rules:
 1. Passwords, link codes and session keys are never kept, only hashes of them.
 2. A session ends after twelve hours without a request, after seven days in any case, and when somebody ends it.
-3. A password that was set by a link ends every session of that operator.
+3. A password that was set by a link ends every session of that operator, and every browser is a new one.
+4. Every link is written down with who made it. One for an operator who is there already is told to them when they sign in next.
 """
 
 from __future__ import annotations
@@ -18,11 +19,11 @@ from datetime import datetime, timedelta
 from pwdlib import PasswordHash
 from pwdlib.hashers.argon2 import Argon2Hasher
 from sqlalchemy import Engine, delete, func
-from sqlmodel import col, select
+from sqlmodel import Session, col, select
 
 from highshelf.core.errors import ConflictError, InputError, NotFoundError, SignInError
-from highshelf.store.database import session_on
-from highshelf.store.tables import InvitationRow, OperatorRow, SessionRow, now
+from highshelf.store.database import session_on, together
+from highshelf.store.tables import DeviceRow, InvitationRow, OperatorRow, RecordRow, SessionRow, now
 
 NAME = re.compile(r"[a-z][a-z0-9.-]{1,29}")
 # The holder of the token file is written down under this name.
@@ -33,6 +34,8 @@ IDLE = timedelta(hours=12)
 LONGEST = timedelta(days=7)
 INVITATION = timedelta(hours=24)
 SEEN_EVERY = timedelta(minutes=1)
+# So long a browser counts as one of the operator's own after it was last signed in.
+DEVICE = timedelta(days=180)
 
 
 def _hash(secret: str) -> str:
@@ -43,7 +46,7 @@ def _hash(secret: str) -> str:
 class Operators:
     """Operators, invitations and sessions in the store's database.
 
-    Hashing takes 64 MB and a quarter of a second each: two at a time at the most.
+    Hashing takes 64 MB and a quarter of a second each; whoever calls sees to it that not many wait (service/queues.py).
     """
 
     def __init__(self, engine: Engine, clock: Callable[[], datetime] = now) -> None:
@@ -71,11 +74,15 @@ class Operators:
 
     # links that work once
 
-    def invite(self, name: str = "") -> tuple[str, datetime]:
+    def there(self, name: str) -> bool:
+        with session_on(self._engine) as session:
+            return session.get(OperatorRow, name) is not None
+
+    def invite(self, name: str = "", who: str = TOKEN_HOLDER) -> tuple[str, datetime]:
         """A code for a link that works once, and when it ends; an earlier one of the same name works no more.
 
         An empty name is for the first operator, who chooses one. The name of an operator that is there already
-        makes a link to set a new password.
+        makes a link to set a new password: whoever calls has seen that `who` may do that.
 
         Raises:
             InputError: not a name that can be; ConflictError: no first operator is wanted any more.
@@ -85,7 +92,11 @@ class Operators:
         elif self.count():
             raise ConflictError("there is an operator already", hint="invite others by name")
         code, ends_at = secrets.token_urlsafe(24), self._clock() + INVITATION
-        with session_on(self._engine) as session:
+        with together(self._engine) as session:
+            if name and session.get(OperatorRow, name) is not None:
+                self._record(session, who, "reset-made", name, "a link to set a new password was made")
+            elif name:
+                self._record(session, who, "invited", name, "invited to become an operator")
             session.exec(delete(InvitationRow).where(col(InvitationRow.operator) == name))
             session.add(InvitationRow(code_hash=_hash(code), operator=name, created_at=self._clock(), ends_at=ends_at))
         return code, ends_at
@@ -113,20 +124,26 @@ class Operators:
         check_name(name)
         check_password(password, name)
         hashed = self._hashed(password)
-        with session_on(self._engine) as session:
-            # Deleting first takes the database's write lock: of two who come at once one finds nothing left.
+        with together(self._engine) as session:
             used = session.exec(delete(InvitationRow).where(col(InvitationRow.code_hash) == invitation.code_hash))
             if used.rowcount == 0:
                 raise SignInError("this link was used a moment ago", hint="sign in, or ask for a new link")
-            row = session.get(OperatorRow, name) or OperatorRow(name=name, password="", created_at=self._clock())
+            before = session.get(OperatorRow, name)
+            row = before or OperatorRow(name=name, password="", created_at=self._clock())
+            told = "a new password was set by the link" if before else "became an operator"
+            self._record(session, name, "reset-used" if before else "accepted", name, told)
+            session.exec(delete(DeviceRow).where(col(DeviceRow.operator) == name))
             row.password = hashed
             session.add(row)
             session.exec(delete(SessionRow).where(col(SessionRow.operator) == name))
             return row
 
-    def remove(self, name: str) -> None:
+    def _record(self, session: Session, who: str, kind: str, about: str, text: str) -> None:
+        session.add(RecordRow(at=self._clock(), who=who, kind=kind, about=about, text=text))
+
+    def remove(self, name: str, who: str = TOKEN_HOLDER) -> None:
         """Forget an operator and end the sessions. Raises NotFoundError; ConflictError for the last one."""
-        with session_on(self._engine) as session:
+        with together(self._engine) as session:
             row = session.get(OperatorRow, name)
             if row is None:
                 raise NotFoundError(f"there is no operator {name}", hint="`highshelf operator list` shows who there is")
@@ -135,6 +152,8 @@ class Operators:
                     f"{name} is the only operator", hint="invite another one first, or nobody could sign in"
                 )
             session.delete(row)
+            self._record(session, who, "removed", name, "is no operator any more")
+            session.exec(delete(DeviceRow).where(col(DeviceRow.operator) == name))
             session.exec(delete(SessionRow).where(col(SessionRow.operator) == name))
             session.exec(delete(InvitationRow).where(col(InvitationRow.operator) == name))
 
@@ -152,6 +171,32 @@ class Operators:
                 hint="forgotten? `highshelf operator invite NAME` makes a link to set a new password",
             )
         return row
+
+    def news(self, name: str) -> list[str]:
+        """What was done about an operator's own sign-in since they signed in last."""
+        with session_on(self._engine) as session:
+            row = session.get(OperatorRow, name)
+            since = row.signed_in_at or row.created_at if row else self._clock()
+            wanted = (col(RecordRow.about) == name, col(RecordRow.kind).in_(("reset-made", "reset-used")))
+            found = session.exec(
+                select(RecordRow).where(*wanted, col(RecordRow.at) > since).order_by(col(RecordRow.id))
+            )
+            return [f"{r.at:%Y-%m-%d %H:%M} UTC: {r.text} (by {r.who})" for r in found]
+
+    def is_device(self, key: str, name: str) -> bool:
+        """Whether a browser's cookie is of one in which this operator has signed in before."""
+        with session_on(self._engine) as session:
+            row = session.get(DeviceRow, _hash(key)) if key else None
+            return row is not None and row.operator == name and row.ends_at > self._clock()
+
+    def know_device(self, key: str, name: str) -> str:
+        """From now on the browser is one of this operator's; returns the key for its cookie."""
+        at = self._clock()
+        key = key if self.is_device(key, name) else secrets.token_urlsafe(32)
+        with session_on(self._engine) as session:
+            session.exec(delete(DeviceRow).where(col(DeviceRow.ends_at) < at))
+            session.merge(DeviceRow(key_hash=_hash(key), operator=name, ends_at=at + DEVICE))
+        return key
 
     def open_session(self, name: str, agent: str) -> tuple[str, SessionRow]:
         """A new session: the key for the cookie, and its row."""

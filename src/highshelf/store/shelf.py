@@ -12,6 +12,7 @@ from pathlib import Path
 
 from highshelf.core.errors import ArchiveError, InputError
 from highshelf.core.release.contents import Contents, from_lines
+from highshelf.store.disk import settle
 
 MAX_ARCHIVE_BYTES = 4 << 30
 
@@ -74,12 +75,28 @@ class Shelf:
             draft.unlink(missing_ok=True)
 
     def keep(self, sources: Sequence[Path], sha256: str, made: Path) -> None:
-        """Move checked archives, and what was made of them, to their place in one step."""
+        """Move checked archives, and what was made of them, to their place in one step that survives a power cut."""
         for number, source in enumerate(sources):
             source.replace(made / ("archive" if not number else f"archive-{number}"))
+        for file in made.iterdir():
+            settle(file)
+        settle(made)
         target = self.folder(sha256)
         shutil.rmtree(target, ignore_errors=True)
         made.replace(target)
+        settle(self._folder)
+
+    def fault(self, sha256: str, size_bytes: int = 0) -> str:
+        """What is wrong with a release's files, or "" when they are as they should be. A look at names and sizes, no more."""
+        try:
+            sizes = [p.stat().st_size for p in self.sources(sha256)]
+        except OSError:
+            return "its archive is not on the shelf any more"
+        if size_bytes and sum(sizes) != size_bytes:
+            return f"its archive has {sum(sizes)} bytes instead of {size_bytes}"
+        return (
+            "" if self.is_read(sha256) else "what was read out of it is lost, and its archive cannot be read any more"
+        )
 
     def is_read(self, sha256: str) -> bool:
         """Whether what was read out of a release is there in today's form."""
@@ -89,7 +106,9 @@ class Shelf:
         """Put what was read anew beside a release's archive; its list last, because `is_read` goes by it."""
         for name in ("payload.zip", "texts.json", "contents.jsonl"):
             if (made / name).is_file():
+                settle(made / name)
                 (made / name).replace(self.folder(sha256) / name)
+        settle(self.folder(sha256))
         (self.folder(sha256) / "contents.json").unlink(missing_ok=True)
 
     def sources(self, sha256: str) -> list[Path]:
@@ -104,12 +123,20 @@ class Shelf:
                 "what was read out of this release is lost, and its archive cannot be read any more",
                 hint="take it off the shelf and check it in again from where it came from",
             )
-        with (self.folder(sha256) / "contents.jsonl").open(encoding="utf-8") as lines:
-            return from_lines(lines)
+        try:
+            with (self.folder(sha256) / "contents.jsonl").open(encoding="utf-8") as lines:
+                return from_lines(lines)
+        except (OSError, UnicodeError):
+            raise ArchiveError("a release's list of contents is damaged", hint="check the release in again") from None
 
     def texts(self, sha256: str) -> dict[str, str]:
-        """Readmes, installation texts, licences by their path below the root."""
-        found: dict[str, str] = json.loads((self.folder(sha256) / "texts.json").read_text(encoding="utf-8"))
+        """Readmes, installation texts, licences by their path below the root. Raises ArchiveError."""
+        try:
+            found: dict[str, str] = json.loads((self.folder(sha256) / "texts.json").read_text(encoding="utf-8"))
+        except (OSError, ValueError):
+            raise ArchiveError(
+                "the texts that were read out of this release are damaged or gone", hint="check the release in again"
+            ) from None
         return found
 
     def part(self, sha256: str) -> Path | None:

@@ -3,21 +3,36 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TypeVar
 
 from sqlalchemy import func, or_
 from sqlmodel import SQLModel, col, select
 
-from highshelf.core.errors import NotFoundError
-from highshelf.store.database import open_database, session_on
+from highshelf.core.errors import NotFoundError, StrongboxError
+from highshelf.store.database import lax_engine, open_database, session_on, together
+from highshelf.store.disk import Disk
+from highshelf.store.epoch import check_now, raise_epoch
+from highshelf.store.jobs import Jobs
 from highshelf.store.journal import JobJournal
 from highshelf.store.operators import Operators
+from highshelf.store.redacting import known_secrets
 from highshelf.store.shelf import Shelf
-from highshelf.store.strongbox import Strongbox
+from highshelf.store.strongbox import CHECK_REF, CHECK_TEXT, Strongbox
 from highshelf.store.surveys import Surveys
-from highshelf.store.tables import EventRow, JobRow, QuestionRow, RevealRow, SecretRow, SiteRow, ValueRow, now
+from highshelf.store.tables import (
+    EventRow,
+    JobRow,
+    QuestionRow,
+    RecordRow,
+    RevealRow,
+    SecretRow,
+    SiteRow,
+    ValueRow,
+    now,
+)
 
 R = TypeVar("R", bound=SQLModel)
 
@@ -33,19 +48,67 @@ def new_id() -> str:
 
 
 class Store:
-    """The data folder: `highshelf.sqlite`, `shelf/`, `strongbox.key`, `evidence/`."""
+    """The data folder: `highshelf.sqlite`, `shelf/`, `strongbox.key`, `evidence/`.
+
+    Raises:
+        StoreError: the database cannot be read, or is of a newer High Shelf.
+        StrongboxError: the key is missing, or another one than the secrets were sealed with.
+    """
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         folder.mkdir(parents=True, exist_ok=True)
         folder.chmod(0o700)
+        self.disk = Disk(folder)
+        # Looked at first: on a full disk it lets the ballast go, and the database can be opened.
+        _ = self.disk.full
         self.engine = open_database(folder / "highshelf.sqlite")
-        self.strongbox = Strongbox(folder / "strongbox.key")
+        self._lax = lax_engine(folder / "highshelf.sqlite")
+        self.epoch = 0
+        self.strongbox = self._unlock(folder / "strongbox.key")
         self.shelf = Shelf(folder / "shelf")
+        self.jobs = Jobs(self.engine)
         self.operators = Operators(self.engine)
         self.surveys = Surveys(self.engine)
 
+    def _unlock(self, key_file: Path) -> Strongbox:
+        """The strongbox, when its key is the one that this database was used with. Raises StrongboxError."""
+        some = self.all(SecretRow, limit=1)
+        box = Strongbox(key_file, empty=not some)
+        check = self.find(SecretRow, CHECK_REF) or (some[0] if some else None)
+        if check is not None and check.ref != CHECK_REF:
+            # A database from before there was a check value: one of its secrets shows the same.
+            box.open(check.ref, check.nonce, check.sealed)
+        if check is not None and check.ref == CHECK_REF:
+            box.check(check.nonce, check.sealed)
+        elif not self.disk.full:
+            nonce, sealed = box.seal(CHECK_REF, CHECK_TEXT)
+            self.add(SecretRow(ref=CHECK_REF, nonce=nonce, sealed=sealed, created_at=now()))
+        return box
+
+    def close(self) -> None:
+        """Let the database go."""
+        self.engine.dispose()
+        self._lax.dispose()
+
+    # one service at a time
+
+    def begin_epoch(self) -> int:
+        """From now on this object belongs to the newest service on the folder; earlier ones are refused."""
+        self.epoch = raise_epoch(self.engine)
+        return self.epoch
+
+    def check_epoch(self) -> None:
+        """Raises SupersededError when another service was started on the folder meanwhile."""
+        check_now(self.engine, self.epoch)
+
     # rows
+
+    @contextmanager
+    def together(self) -> Iterator[None]:
+        """All that this thread does with the store in here is done or not done at all. Be quick: others wait."""
+        with together(self.engine):
+            yield
 
     def add(self, row: R) -> R:
         with session_on(self.engine) as session:
@@ -111,6 +174,7 @@ class Store:
     # secrets
 
     def set_secret(self, ref: str, secret: str) -> None:
+        known_secrets.add(secret)
         nonce, sealed = self.strongbox.seal(ref, secret)
         with session_on(self.engine) as session:
             session.merge(SecretRow(ref=ref, nonce=nonce, sealed=sealed, created_at=now()))
@@ -118,7 +182,25 @@ class Store:
     def secret(self, ref: str) -> str:
         """The secret, or "" when nothing is filed there. Raises StrongboxError."""
         row = self.find(SecretRow, ref)
-        return self.strongbox.open(ref, row.nonce, row.sealed) if row else ""
+        if row is None:
+            return ""
+        found = self.strongbox.open(ref, row.nonce, row.sealed)
+        known_secrets.add(found)
+        return found
+
+    def verify_secrets(self) -> tuple[int, list[str]]:
+        """How many secrets there are, and the references of those that do not open."""
+        with session_on(self.engine) as session:
+            rows = session.exec(select(SecretRow.ref, SecretRow.nonce, SecretRow.sealed).order_by(col(SecretRow.ref)))
+            found = [(ref, self._opens(ref, nonce, sealed)) for ref, nonce, sealed in rows if ref != CHECK_REF]
+        return len(found), [ref for ref, opens in found if not opens]
+
+    def _opens(self, ref: str, nonce: bytes, sealed: bytes) -> bool:
+        try:
+            self.strongbox.open(ref, nonce, sealed)
+        except (StrongboxError, ValueError):
+            return False
+        return True
 
     def drop_secret(self, ref: str) -> None:
         self.delete(SecretRow, ref)
@@ -126,10 +208,14 @@ class Store:
     def record_reveal(self, what: str, who: str) -> None:
         self.add(RevealRow(what=what, who=who))
 
+    def record(self, who: str, kind: str, about: str, text: str) -> None:
+        """Write down what somebody did to who may sign in, or to where secrets go."""
+        self.add(RecordRow(who=who, kind=kind, about=about, text=text))
+
     # jobs
 
     def journal(self, job_id: str) -> JobJournal:
-        return JobJournal(self.engine, job_id)
+        return JobJournal(self.engine, job_id, self.epoch)
 
     def values(self, job_id: str) -> JobValues:
         return JobValues(self, job_id)
@@ -137,7 +223,8 @@ class Store:
     def event(
         self, job_id: str, text: str, *, leg: str = "", kind: str = "note", data: dict[str, Any] | None = None
     ) -> None:
-        self.add(EventRow(job_id=job_id, text=text, leg=leg, kind=kind, data=data or {}))
+        with session_on(self._lax) as session:
+            session.add(EventRow(job_id=job_id, text=text, leg=leg, kind=kind, data=data or {}))
 
     def events_after(self, job_id: str, last: int, limit: int = 500) -> Sequence[EventRow]:
         return self.all(
@@ -167,8 +254,9 @@ class Store:
         return rows[0] if rows else None
 
     def set_state(self, job_id: str, state: str, **fields: Any) -> JobRow:
-        row = self.change(JobRow, job_id, state=state, **fields)
-        self.event(job_id, state, kind="state", data={"state": state})
+        with self.together():
+            row = self.change(JobRow, job_id, state=state, **fields)
+            self.event(job_id, state, kind="state", data={"state": state})
         return row
 
 
@@ -206,9 +294,9 @@ class JobValues:
     def set(self, name: str, value: str, *, secret: bool | None = None) -> None:
         before = self._known().get(name)
         sealed = secret if secret is not None else bool(before and before[1]) or name.endswith(".password")
-        if sealed:
-            self._store.set_secret(self._ref(name), value)
-        with session_on(self._store.engine) as session:
+        with together(self._store.engine) as session:
+            if sealed:
+                self._store.set_secret(self._ref(name), value)
             session.merge(ValueRow(job_id=self._job_id, name=name, text="" if sealed else value, secret=sealed))
         self._known()[name] = (value, sealed)
 

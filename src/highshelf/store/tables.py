@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, Column, LargeBinary, UniqueConstraint
+from sqlalchemy import JSON, Column, Index, LargeBinary, UniqueConstraint
 from sqlmodel import Field, SQLModel
 
 
@@ -32,6 +32,10 @@ class AccountRow(SQLModel, table=True):
     email: str = ""
     helper: bool = True
     agent: bool = False
+    # Whether a server that is not known yet is shown to a person before it is given the password.
+    confirm_server: bool = False
+    # The certificate that the check saw where `reach` leads, when it does not prove itself: SHA256:hex, or "".
+    certificate: str = ""
     # The most that may go up in a second, kB; 0 is no limit.
     pace_kb: int = 0
     # Learned when a server said so: connections, pause_seconds, idle_seconds, told; and what the line did last: up_bytes_per_second.
@@ -52,6 +56,8 @@ class SiteRow(SQLModel, table=True):
     address: str = Field(primary_key=True)
     root: str
     reach: str = ""
+    # As the account's own: the certificate that was seen where `reach` leads.
+    certificate: str = ""
     proven_at: datetime | None = None
 
 
@@ -157,6 +163,7 @@ class JobRow(SQLModel, table=True):
     """`state`: queued, running, waiting, undoing, done, failed, cancelled."""
 
     __tablename__ = "job"
+    __table_args__ = (Index("ix_job_created_at", "created_at", "id"), Index("ix_job_finished_at", "finished_at"))
     id: str = Field(primary_key=True)
     kind: str = "install"
     plan_id: str = Field(index=True)
@@ -167,10 +174,35 @@ class JobRow(SQLModel, table=True):
     cancel_asked: bool = False
     # While somebody lets it rest: the mark of this pause, which wakes the legs that wait for its end.
     pause: str = ""
+    # How often the engine began it anew after its workflow had broken.
+    run: int = 0
     error: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON))
     installation: str = ""
     created_at: datetime = Field(default_factory=now)
     finished_at: datetime | None = None
+
+
+class OutboxRow(SQLModel, table=True):
+    """What the engine is still to be told; written with the change that it follows from, removed when it was told.
+
+    `what`: start, answered, resumed; `mark`: the question's id, or that of the pause which is over.
+    """
+
+    __tablename__ = "outbox"
+    id: int | None = Field(default=None, primary_key=True)
+    what: str
+    job_id: str = Field(index=True)
+    leg: str = ""
+    mark: str = ""
+    created_at: datetime = Field(default_factory=now)
+
+
+class EpochRow(SQLModel, table=True):
+    """One row: how often a service was started on this data folder. An older number may write nothing any more."""
+
+    __tablename__ = "epoch"
+    id: int = Field(default=1, primary_key=True)
+    number: int
 
 
 class ValueRow(SQLModel, table=True):
@@ -210,6 +242,7 @@ class OutstandingRow(SQLModel, table=True):
 
 class EventRow(SQLModel, table=True):
     __tablename__ = "event"
+    __table_args__ = (Index("ix_event_job_id_id", "job_id", "id"),)
     id: int | None = Field(default=None, primary_key=True)
     job_id: str = Field(index=True)
     at: datetime = Field(default_factory=now)
@@ -291,3 +324,24 @@ class RevealRow(SQLModel, table=True):
     what: str
     who: str
     at: datetime = Field(default_factory=now)
+
+
+class RecordRow(SQLModel, table=True):
+    """What was done to who may sign in, and to where secrets go. `about` is an operator's or an account's name."""
+
+    __tablename__ = "record"
+    id: int | None = Field(default=None, primary_key=True)
+    at: datetime = Field(default_factory=now)
+    who: str
+    kind: str = Field(index=True)
+    about: str = Field(index=True)
+    text: str
+
+
+class DeviceRow(SQLModel, table=True):
+    """A browser in which an operator has signed in before; only a hash of its cookie is kept."""
+
+    __tablename__ = "device"
+    key_hash: str = Field(primary_key=True)
+    operator: str = Field(index=True)
+    ends_at: datetime

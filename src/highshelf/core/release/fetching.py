@@ -2,13 +2,12 @@
 
 Rules:
 1. Only https; a redirect never leaves it.
-2. No address inside our own network, unless the service was told that it may (RFC 6890 has the ranges).
+2. No address inside our own network, unless the service was told that it may (core/inside.py).
 3. What signs in is sent to the origin that it was given for, and to no other one that a redirect leads to.
 """
 
 from __future__ import annotations
 
-import ipaddress
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -30,30 +29,6 @@ OUR_OWN = {
 }
 DIGESTS = {128: "sha512", 96: "sha384", 64: "sha256", 40: "sha1", 32: "md5"}
 HEX = re.compile(r"(?<![0-9a-fA-F])([0-9a-fA-F]{32,128})(?![0-9a-fA-F])")
-
-
-@dataclass(frozen=True)
-class Inside:
-    """Addresses of our own network that downloads may come from: `host`, `host:port`, or a network such as 10.1.0.0/16."""
-
-    allowed: tuple[str, ...] = ()
-
-    def admits(self, host: str, port: int, number: str) -> bool:
-        """Whether a connection to this number, which the host's name led to, may be made."""
-        found = ipaddress.ip_address(number.split("%")[0])
-        # ::ffff:10.0.0.1 is 10.0.0.1 (RFC 4291, 2.5.5.2).
-        mapped = getattr(found, "ipv4_mapped", None) or found
-        if mapped.is_global and not mapped.is_multicast:
-            return True
-        return any(self._fits(one, host, port, mapped) for one in self.allowed)
-
-    def _fits(self, one: str, host: str, port: int, number: ipaddress.IPv4Address | ipaddress.IPv6Address) -> bool:
-        if one in (host, f"{host}:{port}", f"{number}:{port}", str(number)):
-            return True
-        try:
-            return "/" in one and number in ipaddress.ip_network(one, strict=False)
-        except ValueError:
-            return False
 
 
 def check_source(address: str) -> str:
@@ -190,13 +165,13 @@ def judge_answer(answer: Answer, have_bytes: int) -> tuple[int, int | None]:
         ArchiveError: the server refuses, or answers with a web page instead of a file.
     """
     if answer.status == 206:
-        found = re.match(r"bytes (\d+)-(\d+)/(\d+|\*)", answer.range)
+        found = re.match(r"bytes (\d{1,18})-(\d{1,18})/(\d{1,18}|\*)", answer.range)
         if not found or int(found[1]) != have_bytes:
             return 0, None
         return have_bytes, None if found[3] == "*" else int(found[3])
     if answer.status == 416:
         # Nothing is left to send: the part that is there is the whole, or of another file.
-        total = re.match(r"bytes \*/(\d+)", answer.range)
+        total = re.match(r"bytes \*/(\d{1,18})", answer.range)
         return (have_bytes, have_bytes) if total and int(total[1]) == have_bytes else (0, None)
     if answer.status in (401, 403, 407):
         raise ArchiveError(

@@ -38,7 +38,7 @@ def survey_account(ground: Ground, survey: Survey) -> None:
     told = ask_shell(shell) if shell is not None else None
     tell_shell(survey, told, account.transfer.kind)
     site.tell_name(survey, account, ground.outside)
-    site.tell_certificate(survey, account, ground.outside)
+    site.tell_certificate(survey, account, ground.outside, ground.pin)
     fault: HighShelfError | None = None
     try:
         root = settle_root(ground, survey)

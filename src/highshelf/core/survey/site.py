@@ -5,13 +5,13 @@ from __future__ import annotations
 import base64
 import ipaddress
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 from urllib.parse import urlsplit
 
 from highshelf.core.account import Account
-from highshelf.core.ports import Outside
-from highshelf.core.survey.lines import Survey
+from highshelf.core.ports import Certificate, Outside
+from highshelf.core.survey.lines import State, Survey
 
 
 def tell_name(survey: Survey, account: Account, outside: Outside) -> None:
@@ -37,25 +37,50 @@ def tell_name(survey: Survey, account: Account, outside: Outside) -> None:
         survey.say("site.name", f"{host} leads to {', '.join(there)}", how, data={**data, "here": True})
 
 
-def tell_certificate(survey: Survey, account: Account, outside: Outside) -> None:
-    """What a browser would say of the site's certificate."""
+def _shown(account: Account, outside: Outside) -> tuple[Certificate | None, str]:
+    """The certificate at the site's address, or where it is reached; and that place."""
     parts = urlsplit(account.address)
-    if parts.scheme != "https":
-        survey.say("site.certificate", "none: the address is not https", "from the address", "heed", data=None)
-        return
-    name = parts.hostname or ""
-    host, port = name, parts.port or 443
+    host, port = parts.hostname or "", parts.port or 443
     if account.reach:
         host, _, number = account.reach.rpartition(":")
         port = int(number)
-    seen = outside.certificate(host.strip("[]"), port, name)
-    how = f"web: TLS with {host}:{port}"
+    return outside.certificate(host.strip("[]"), port, parts.hostname or ""), f"{host}:{port}"
+
+
+def certificate_to_pin(account: Account, outside: Outside) -> str:
+    """What is to be taken from now on at the place that stands for an https address; "" where the certificate proves itself."""
+    if not account.reach or not account.address.startswith("https:"):
+        return ""
+    seen, _ = _shown(account, outside)
+    return seen.sha256 if seen is not None and seen.problem else ""
+
+
+def tell_certificate(survey: Survey, account: Account, outside: Outside, pin: Callable[[str], None]) -> None:
+    """What a browser would say of the site's certificate. One that proves nothing is pinned where the address is reached elsewhere."""
+    if not account.address.startswith("https:"):
+        survey.say("site.certificate", "none: the address is not https", "from the address", "heed", data=None)
+        return
+    name = urlsplit(account.address).hostname or ""
+    seen, where = _shown(account, outside)
+    how = f"web: TLS with {where}"
     if seen is None:
         survey.say("site.certificate", "no TLS answers there", how, "bad", data=None)
     elif seen.problem:
-        text = f"browsers refuse it: {seen.problem} (for {seen.subject or 'no name'}, until {seen.ends_at})"
-        survey.say("site.certificate", text, how, "heed", {"problem": seen.problem, "sha256": seen.sha256})
+        told = f"browsers refuse it: {seen.problem} (for {seen.subject or 'no name'}, until {seen.ends_at})"
+        state: State = "heed"
+        if account.reach and account.certificate in ("", seen.sha256):
+            pin(seen.sha256)
+            told += f"; pinned: only this one is spoken to ({seen.sha256[:23]}…)"
+        elif account.reach:
+            told += (
+                f"; it is another one than the check before saw ({account.certificate[:23]}…): nothing is sent to it. "
+                "Ask the host, then check with --accept-identity"
+            )
+            state = "bad"
+        survey.say("site.certificate", told, how, state, {"problem": seen.problem, "sha256": seen.sha256})
     else:
+        if account.certificate:
+            pin("")
         text = f"right for {name}, by {seen.issuer}, until {seen.ends_at}"
         survey.say("site.certificate", text, how, data={"problem": "", "sha256": seen.sha256})
 

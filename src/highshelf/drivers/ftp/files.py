@@ -32,11 +32,13 @@ from highshelf.core.errors import (
     TransferError,
     UnreachableError,
 )
+from highshelf.core.identity import check_identity
 from highshelf.core.ports import CancelToken, Capabilities, Entry, Order, Progress, TransferFacts, one_by_one
 from highshelf.drivers.ftp.listing import deep_listing, long_entry, machine_entry
 from highshelf.drivers.ftp.replies import refusal, says_no_space, says_too_many, text_of, too_many
 from highshelf.drivers.ftp.tls import Client, certificate_hash, make_client
-from highshelf.drivers.sftp.connection import changed_fingerprint, no_connection
+from highshelf.drivers.sftp.connection import no_connection
+from highshelf.drivers.wire.dial import Dial, anywhere
 
 T = TypeVar("T")
 CONNECT_SECONDS = 20
@@ -67,14 +69,25 @@ class FtpFiles:
     Args:
         login: whom to log in as, where; its kind says whether and how TLS is used.
         password: the password.
-        fingerprint: SHA-256 of the server's certificate as first seen, or "" to accept and tell it.
+        fingerprint: the server's certificate as known (core/identity.py), or "" to take a new one and tell it.
+        confirm: whether a new one is refused, so that a person can say yes to it first.
+        dial: where connections may lead.
 
     Raises:
-        UnreachableError, TooManyError, FingerprintError, LoginRefusedError.
+        UnreachableError, TooManyError, FingerprintError, UnknownServerError, LoginRefusedError, OwnNetworkError.
     """
 
-    def __init__(self, login: TransferLogin, *, password: str, fingerprint: str = "") -> None:
+    def __init__(
+        self,
+        login: TransferLogin,
+        *,
+        password: str,
+        fingerprint: str = "",
+        confirm: bool = False,
+        dial: Dial = anywhere,
+    ) -> None:
         self.login = login
+        self._confirm, self._number = confirm, dial(login.host, login.port)
         self.fingerprint = fingerprint
         self._password = password
         self.idle_dropped_seconds: float | None = None
@@ -88,13 +101,15 @@ class FtpFiles:
         where = f"{self.login.host}:{self.login.port}"
         self._ftp = ftp = make_client(self.login.kind)
         try:
-            ftp.connect(self.login.host, self.login.port, CONNECT_SECONDS)
+            # The name is what TLS asks for; the number is where it was seen to lead.
+            ftp.connect_to(self._number, self.login.host, self.login.port, CONNECT_SECONDS)
             if isinstance(ftp, ftplib.FTP_TLS):
                 ftp.auth()
                 seen = certificate_hash(ftp.sock)
-                if self.fingerprint and self.fingerprint != seen:
-                    raise changed_fingerprint(where, self.fingerprint, seen)
+                check_identity(where, self.fingerprint, [seen], confirm=self._confirm)
                 self.fingerprint = seen
+            else:
+                check_identity(where, "", [], confirm=self._confirm)
         except (OSError, ftplib.Error, EOFError) as fault:
             self.close()
             if says_too_many(fault):

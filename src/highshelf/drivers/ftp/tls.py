@@ -55,6 +55,11 @@ class Client(ftplib.FTP):
     _began = True
     _connected = False
 
+    def connect_to(self, number: str, name: str, port: int, timeout: float) -> None:
+        """Connect to a number; TLS asks for the name that it was looked up by."""
+        self.connect(number, port, timeout)
+        self.host = name
+
     def _typed(self, cmd: str, send: Callable[[str], str]) -> str:
         if not cmd.startswith("TYPE "):
             return send(cmd)
@@ -351,9 +356,15 @@ class _Tls(Client, ftplib.FTP_TLS):
 class _Implicit(_Tls):
     """TLS begins with the first byte: the socket is wrapped before the server's greeting is read."""
 
+    _number = ""
+
+    def connect_to(self, number: str, name: str, port: int, timeout: float) -> None:
+        self._number = number
+        self.connect(name, port, timeout)
+
     def connect(self, host: str = "", port: int = 0, timeout: float = -999, source_address: Any = None) -> str:
         self.host, self.port, self.timeout = host, port, timeout
-        raw = socket.create_connection((host, port), timeout)
+        raw = socket.create_connection((self._number or host, port), timeout)
         try:
             self.sock = self.context.wrap_socket(raw, server_hostname=host)
         except BaseException:

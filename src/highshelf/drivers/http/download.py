@@ -2,21 +2,21 @@
 
 from __future__ import annotations
 
-import ipaddress
 import re
-import socket
 import ssl
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
-from urllib.parse import urljoin, urlsplit
+from urllib.parse import urlsplit
 
 import httpx
 
-from highshelf.core.errors import ArchiveError, FetchError, InputError
+from highshelf.core.errors import ArchiveError, FetchError, UnknownNameError
+from highshelf.core.inside import Inside
 from highshelf.core.origins import origin_of
 from highshelf.core.ports import CancelToken, Fetched
-from highshelf.core.release.fetching import Answer, Inside, check_source, file_name_of, judge_answer
-from highshelf.drivers.http.fetch import AGENT
+from highshelf.core.release.fetching import Answer, check_source, file_name_of, judge_answer
+from highshelf.drivers.http.fetch import AGENT, joined
+from highshelf.drivers.wire.dial import dial_within
 
 MAX_REDIRECTS = 8
 PACKED = re.compile(r"\.(zip|7z|tar|tgz|tbz2?|txz|tzst|gz|bz2|xz|zst)$", re.I)
@@ -33,7 +33,7 @@ class HttpsDownload:
     """
 
     def __init__(self, inside: Inside, authority: Path | None = None) -> None:
-        self._inside = inside
+        self._dial = dial_within(inside)
         self._tls = ssl.create_default_context()
         if authority is not None:
             self._tls.load_verify_locations(authority)
@@ -114,7 +114,7 @@ class HttpsDownload:
                 return url, response, client
             response.close()
             client.close()
-            url = check_source(urljoin(url, target))
+            url = check_source(joined(url, target))
         raise ArchiveError("the address leads in a circle", hint="look at it with a browser")
 
     def _send(self, url: str, headers: Mapping[str, str]) -> tuple[httpx.Response, httpx.Client]:
@@ -127,32 +127,23 @@ class HttpsDownload:
             verify=self._tls,
             trust_env=False,
         )
-        request = client.build_request(
-            "GET", url, headers={"User-Agent": AGENT, "Accept-Encoding": "identity", **headers}
-        )
-        request.headers["Host"] = parts.netloc
-        request.extensions["sni_hostname"] = host
-        request.url = request.url.copy_with(host=number)
         try:
+            request = client.build_request(
+                "GET", url, headers={"User-Agent": AGENT, "Accept-Encoding": "identity", **headers}
+            )
+            request.headers["Host"] = parts.netloc
+            request.extensions["sni_hostname"] = host
+            request.url = request.url.copy_with(host=number)
             return client.send(request, stream=True), client
-        except httpx.HTTPError as fault:
+        except (httpx.HTTPError, httpx.InvalidURL, ValueError) as fault:
             client.close()
             raise _refused(host, fault) from None
 
     def _number(self, host: str, port: int) -> str:
-        """The number to connect to, looked up once and checked: a name that changes its mind leads nowhere else."""
         try:
-            found = [str(entry[4][0]) for entry in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)]
-        except (OSError, UnicodeError):
-            raise FetchError(f"the name {host} leads nowhere", hint="is the address right?") from None
-        allowed = [n for n in found if self._inside.admits(host, port, n)]
-        if not allowed:
-            raise InputError(
-                f"{host} leads into a network that is not the internet ({found[0]})",
-                hint=f"when releases may come from there, start the service with --inside {host}:{port}",
-            )
-        # IPv4 first: hosts whose IPv6 leads nowhere are still common.
-        return min(allowed, key=lambda n: ipaddress.ip_address(n.split("%")[0]).version)
+            return self._dial(host, port)
+        except UnknownNameError as fault:
+            raise FetchError(fault.message, hint=fault.hint) from None
 
 
 def _answer_of(response: httpx.Response) -> Answer:
@@ -163,7 +154,7 @@ def _answer_of(response: httpx.Response) -> Answer:
     strong = tag if tag and not tag.startswith("W/") else said.get("last-modified", "")
     return Answer(
         response.status_code,
-        int(length) if length.isdigit() else None,
+        int(length) if re.fullmatch(r"[0-9]{1,18}", length) else None,
         said.get("content-range", ""),
         strong,
         said.get("content-type", ""),

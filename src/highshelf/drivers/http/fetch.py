@@ -4,31 +4,39 @@ Rules:
 1. No request leaves the closed list of origins; redirects are followed by us, one by one, and checked each time.
 2. The real name is spoken to the override's address: Host header and TLS name stay the site's.
 3. Cookies survive a restart: they can be taken out and put back as text.
+4. A name is looked up once a conversation; the number it led to is what is connected to (drivers/wire/dial.py).
+5. Whatever a server sends is bounded: its bytes, what they unpack to, the time it takes, and every number and address in it.
+6. A certificate that does not prove itself is taken only where a check has seen that very one before.
 """
 
 from __future__ import annotations
 
+import hashlib
+import hmac
 import json
 import re
 import secrets
-import socket
 import ssl
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from http.cookiejar import Cookie
 from itertools import chain
 from types import TracebackType
+from typing import Any
 from urllib.parse import urljoin, urlsplit
 
 import httpx
 
-from highshelf.core.errors import FetchError
+from highshelf.core.errors import FetchError, UnknownNameError
 from highshelf.core.origins import Origins, origin_of
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.ports import CancelToken, FileField, Progress
+from highshelf.drivers.http.bounded import content_of
+from highshelf.drivers.wire.dial import Dial, anywhere
 
 MAX_REDIRECTS = 12
-MAX_BYTES = 8 << 20
+# However slowly it comes: the longest silent step seen took 31 s, and nothing behind it was ever longer than a page.
+ANSWER_SECONDS = 240.0
 FILE_BLOCK = 64 << 10
 AGENT = "HighShelf/0.1 (installation by the site's administrator)"
 
@@ -41,16 +49,28 @@ class HttpFetch:
         reach: `host:port` to connect to for the origin of `address`, or "".
         address: the site's address, whose origin `reach` stands for.
         timeout_seconds: silence allowed between two bytes; installers are quiet for half a minute.
+        certificate: the certificate that a check saw at `reach`, `SHA256:` and hex digits; "" takes none but what proves itself.
+        dial: where connections may lead.
     """
 
-    def __init__(self, origins: Origins, *, address: str = "", reach: str = "", timeout_seconds: float = 90) -> None:
-        self._origins = origins
+    def __init__(
+        self,
+        origins: Origins,
+        *,
+        address: str = "",
+        reach: str = "",
+        timeout_seconds: float = 90,
+        certificate: str = "",
+        dial: Dial = anywhere,
+    ) -> None:
+        self._origins, self._dial = origins, dial
         self._reach = {origin_of(address): reach} if reach else {}
+        self._numbers: dict[tuple[str, int], str] = {}
         self._client = httpx.Client(
             timeout=httpx.Timeout(timeout_seconds, connect=15),
             follow_redirects=False,
-            headers={"User-Agent": AGENT},
-            verify=_tls(verified=not reach),
+            headers={"User-Agent": AGENT, "Accept-Encoding": "gzip"},
+            verify=pinned_tls(certificate) if certificate else _tls(),
             trust_env=False,
         )
 
@@ -78,7 +98,7 @@ class HttpFetch:
         response = self._send("POST", url, content, {"Content-Type": kind, "Content-Length": str(size)})
         target = response.headers.get("location")
         if response.status_code in (301, 302, 303) and target is not None:
-            return self.get(urljoin(url, target))
+            return self.get(joined(url, target))
         if response.status_code in (307, 308):
             raise FetchError(f"{_where(url)} wants the file sent to another address", hint="look at the page by hand")
         return _snapshot(url, response)
@@ -113,7 +133,7 @@ class HttpFetch:
             target = response.headers.get("location")
             if response.status_code not in (301, 302, 303, 307, 308) or target is None:
                 return _snapshot(url, response)
-            url = urljoin(url, target)
+            url = joined(url, target)
             if response.status_code not in (307, 308):
                 method, content, headers = "GET", None, {}
         raise FetchError(f"{url} leads in a circle", hint="look at the address with a browser")
@@ -121,58 +141,111 @@ class HttpFetch:
     def _send(
         self, method: str, url: str, content: bytes | Iterable[bytes] | None, headers: Mapping[str, str]
     ) -> httpx.Response:
-        self._origins.check(url)
-        url = urlsplit(url)._replace(fragment="").geturl()
-        request = self._client.build_request(method, url, content=content, headers=dict(headers))
-        reach = self._reach.get(origin_of(url))
-        if reach:
-            host, _, port = reach.rpartition(":")
-            request.extensions["sni_hostname"] = request.url.host
-            request.headers["Host"] = request.url.netloc.decode()
-            named, request.url = request.url, request.url.copy_with(host=host, port=int(port))
+        try:
+            self._origins.check(url)
+            url = urlsplit(url)._replace(fragment="").geturl()
+            request = self._client.build_request(method, url, content=content, headers=dict(headers))
+        except (ValueError, httpx.InvalidURL) as fault:
+            # Names that IDNA refuses, ports beyond 65535, control characters, addresses of 100 kB.
+            raise FetchError(f"{url[:200]!r} is no address that can be asked: {fault}") from None
+        named = request.url
+        self._aim(request)
         try:
             response = self._client.send(request, stream=True)
             try:
-                _read_limited(response)
+                content_of(response, ANSWER_SECONDS)
             finally:
                 response.close()
         except httpx.ConnectError as fault:
-            if isinstance(_first_cause(fault), socket.gaierror):
-                raise FetchError(f"the name {request.url.host} leads nowhere yet", hint=_RESOLVE_HINT) from None
             if isinstance(cause := _first_cause(fault), ssl.SSLCertVerificationError):
-                told = cause.verify_message.rstrip(".")
-                raise FetchError(f"the certificate of {request.url.host} is refused: {told}", hint=_TLS_HINT) from None
-            raise FetchError(
-                f"no connection to {_where(url)}{' at ' + reach if reach else ''}: {fault}", hint=_RESOLVE_HINT
-            ) from None
-        except httpx.HTTPError as fault:
+                told = cause.verify_message.rstrip(".") if hasattr(cause, "verify_message") else str(cause)
+                raise FetchError(f"the certificate of {named.host} is refused: {told}", hint=_TLS_HINT) from None
+            raise FetchError(f"no connection to {_where(url)}: {fault}", hint=_RESOLVE_HINT) from None
+        except (httpx.HTTPError, ValueError) as fault:
             raise FetchError(f"{_where(url)} did not answer properly: {fault or type(fault).__name__}") from None
-        if reach:
-            # The jar files cookies under the name that was spoken, not the address that was dialled.
-            response.request.url = named
-            for cookie in list(self._client.cookies.jar):
-                if cookie.domain in (host, host + ".local"):
-                    self._client.cookies.jar.clear(cookie.domain, cookie.path, cookie.name)
-            self._client.cookies.extract_cookies(response)
+        self._file_cookies(response, named, request.url.host)
         return response
 
+    def _aim(self, request: httpx.Request) -> None:
+        """Connect to the number that the name (or what stands for it) leads to; speak to it by its name all the same.
 
-@lru_cache(maxsize=2)
-def _tls(*, verified: bool) -> ssl.SSLContext:
-    """Loading the machine's certificates takes 50 ms: once a process."""
-    context = ssl.create_default_context()
-    if not verified:
-        # A site whose name does not lead here yet cannot show a right certificate.
-        context.check_hostname = False
-        context.verify_mode = ssl.CERT_NONE
+        Raises:
+            FetchError: it leads nowhere. OwnNetworkError.
+        """
+        named = request.url
+        port = named.port or (443 if named.scheme == "https" else 80)
+        reach = self._reach.get(origin_of(str(named)), "")
+        host = named.host
+        if reach:
+            host, _, number = reach.rpartition(":")
+            port = int(number)
+        try:
+            found = self._numbers.get((host, port)) or self._dial(host, port)
+        except UnknownNameError:
+            raise FetchError(f"the name {host} leads nowhere yet", hint=_RESOLVE_HINT) from None
+        self._numbers[host, port] = found
+        request.extensions["sni_hostname"] = named.host
+        request.headers["Host"] = named.netloc.decode()
+        request.url = named.copy_with(host=found, port=port)
+
+    def _file_cookies(self, response: httpx.Response, named: httpx.URL, dialled: str) -> None:
+        """The jar files cookies under the name that was spoken, not the number that was dialled."""
+        if named.host == dialled:
+            return
+        response.request.url = named
+        for cookie in list(self._client.cookies.jar):
+            if cookie.domain in (dialled, dialled + ".local"):
+                self._client.cookies.jar.clear(cookie.domain, cookie.path, cookie.name)
+        self._client.cookies.extract_cookies(response)
+
+
+class _Pinned(ssl.SSLContext):
+    """Takes one certificate, whoever signed it and whatever name is in it."""
+
+    wanted = ""
+
+    def wrap_socket(self, *args: Any, **options: Any) -> ssl.SSLSocket:
+        line = super().wrap_socket(*args, **options)
+        seen = "SHA256:" + hashlib.sha256(line.getpeercert(binary_form=True) or b"").hexdigest()
+        if not hmac.compare_digest(seen, self.wanted):
+            line.close()
+            raise ssl.SSLCertVerificationError(f"it is another one than the check saw ({seen[:23]}…)")
+        return line
+
+
+def pinned_tls(certificate: str) -> ssl.SSLContext:
+    """A context for a site whose name does not lead here yet: it cannot show a certificate that proves itself."""
+    context = _Pinned(ssl.PROTOCOL_TLS_CLIENT)
+    context.check_hostname = False
+    context.verify_mode = ssl.CERT_NONE
+    context.wanted = certificate
     return context
+
+
+@lru_cache(maxsize=1)
+def _tls() -> ssl.SSLContext:
+    """Loading the machine's certificates takes 50 ms: once a process."""
+    return ssl.create_default_context()
+
+
+def joined(url: str, target: str) -> str:
+    """Where a `Location` leads. Raises FetchError when it is no address at all."""
+    try:
+        found = urljoin(url, target)
+        _ = urlsplit(found).port
+        found.encode()
+        return found
+    except (ValueError, UnicodeError):
+        raise FetchError(
+            f"{_where(url)} leads to {target[:100]!r}, which is no address", hint="look at the page with a browser"
+        ) from None
 
 
 _RESOLVE_HINT = "when the name does not point to this host yet, say at the account where it is reached (host:port)"
 
 _TLS_HINT = (
-    "order a right one in the panel; or say at the account where it is reached (host:port): "
-    "then it is spoken to all the same, and the check reports the certificate"
+    "order a right one in the panel; or say at the account where it is reached (host:port) and check it: "
+    "the certificate that the check sees there is taken from then on, and no other one"
 )
 
 
@@ -185,15 +258,6 @@ def _first_cause(fault: BaseException) -> BaseException:
 def _where(url: str) -> str:
     parts = urlsplit(url)
     return f"{parts.scheme}://{parts.netloc}{parts.path}"
-
-
-def _read_limited(response: httpx.Response) -> None:
-    body = bytearray()
-    for block in response.iter_bytes():
-        body += block
-        if len(body) > MAX_BYTES:
-            break
-    response._content = bytes(body)
 
 
 def _snapshot(url: str, response: httpx.Response) -> Snapshot:

@@ -22,7 +22,6 @@ import asyncssh
 
 from highshelf.core.account import Credential, TransferLogin
 from highshelf.core.errors import (
-    FingerprintError,
     HighShelfError,
     LineDroppedError,
     LoginRefusedError,
@@ -33,7 +32,9 @@ from highshelf.core.errors import (
     TransferError,
     UnreachableError,
 )
+from highshelf.core.identity import check_identity
 from highshelf.core.ports import CancelToken, Capabilities, Entry, Order, Progress, Ran, TransferFacts, one_by_one
+from highshelf.drivers.wire.dial import Dial, anywhere
 
 T = TypeVar("T")
 CONNECT_SECONDS = 20
@@ -59,16 +60,26 @@ class SshConnection:
     Args:
         login: whom to log in as, where.
         credential: a password, a private key's text (OpenSSH or PEM) with its passphrase, or the service's SSH agent.
-        fingerprint: the server key's fingerprint as first seen, or "" to accept and tell it.
+        fingerprint: the server key's fingerprints as known (core/identity.py), or "" to take a new one and tell it.
+        confirm: whether a new one is refused, so that a person can say yes to it first.
+        dial: where connections may lead.
 
     Raises:
-        UnreachableError, FingerprintError, LoginRefusedError.
+        UnreachableError, FingerprintError, UnknownServerError, LoginRefusedError, OwnNetworkError.
     """
 
     def __init__(
-        self, login: TransferLogin, credential: Credential, *, fingerprint: str = "", compress: bool = False
+        self,
+        login: TransferLogin,
+        credential: Credential,
+        *,
+        fingerprint: str = "",
+        compress: bool = False,
+        confirm: bool = False,
+        dial: Dial = anywhere,
     ) -> None:
         self.login, self._compress = login, compress
+        self._confirm, self._dial = confirm, dial
         self._loop = asyncio.new_event_loop()
         self._thread = threading.Thread(target=self._loop.run_forever, name="ssh", daemon=True)
         self._thread.start()
@@ -84,11 +95,16 @@ class SshConnection:
     async def _connect(self, credential: Credential, fingerprint: str) -> asyncssh.SSHClientConnection:
         where = f"{self.login.host}:{self.login.port}"
         seen: list[str] = []
+        refused: list[HighShelfError] = []
         greeting, asked = "", False
+        # Looked at by name before anything else: the line is opened to this number, and to no other one.
+        number = await asyncio.to_thread(self._dial, self.login.host, self.login.port)
         keys = [_read_key(credential)] if credential.key else []
         by_key = bool(keys) or credential.agent
         door = (self.login.host, self.login.port, self.login.login)
         straight = door in _BY_PASSWORD and not by_key and bool(credential.password)
+
+        confirm = self._confirm
 
         class Client(asyncssh.SSHClient):
             def connection_made(self, conn: asyncssh.SSHClientConnection) -> None:
@@ -103,13 +119,17 @@ class SshConnection:
 
             def validate_host_public_key(self, host: str, addr: str, port: int, key: asyncssh.SSHKey) -> bool:
                 seen.append(key.get_fingerprint())
-                return not fingerprint or seen[0] == fingerprint
+                try:
+                    check_identity(where, fingerprint, [*seen, key.get_fingerprint("md5")], confirm=confirm)
+                except HighShelfError as fault:
+                    refused.append(fault)
+                return not refused
 
         stack = contextlib.AsyncExitStack()
         try:
             client_keys = keys or (await _agent_keys(stack) if credential.agent else None)
             # Whose key is known speaks SSH: its greeting is not waited for.
-            line, greeting = await asyncio.to_thread(_greeted, self.login.host, self.login.port, not fingerprint)
+            line, greeting = await asyncio.to_thread(_greeted, number, self.login.port, not fingerprint)
             connection = await asyncio.wait_for(
                 asyncssh.connect(
                     self.login.host,
@@ -133,7 +153,7 @@ class SshConnection:
                 CONNECT_SECONDS,
             )
         except asyncssh.HostKeyNotVerifiable:
-            raise changed_fingerprint(where, fingerprint, seen[0] if seen else "none") from None
+            raise refused[0] from None
         except asyncssh.PermissionDenied:
             what = "key" if by_key and not credential.password else "password"
             raise LoginRefusedError(
@@ -253,15 +273,6 @@ def no_connection(where: str, fault: BaseException, hint: str) -> UnreachableErr
         return UnreachableError(f"the name {name} leads nowhere", hint="check how the host is written in the account")
     told = str(fault) or f"no answer within {CONNECT_SECONDS} s"
     return UnreachableError(f"no connection to {where}: {told}", hint=hint)
-
-
-def changed_fingerprint(where: str, before: str, now: str) -> FingerprintError:
-    return FingerprintError(
-        f"{where} shows another identity than before: was {before}, is {now}",
-        hint="nothing was sent. Ask the hosting company whether it changed; then check the account and take the new identity (--accept-identity)",
-        before=before,
-        now=now,
-    )
 
 
 class SshShell:

@@ -8,13 +8,22 @@ import ssl
 
 from cryptography import x509
 
+from highshelf.core.errors import HighShelfError
 from highshelf.core.ports import Certificate
+from highshelf.drivers.wire.dial import Dial, anywhere
 
 LOOK_SECONDS = 6.0
 
 
 class SocketOutside:
-    """Port `Outside`."""
+    """Port `Outside`.
+
+    Args:
+        dial: where connections may lead; what lies elsewhere is not seen.
+    """
+
+    def __init__(self, dial: Dial = anywhere) -> None:
+        self._dial = dial
 
     def resolve(self, name: str) -> tuple[str, ...]:
         try:
@@ -25,17 +34,18 @@ class SocketOutside:
 
     def certificate(self, host: str, port: int, name: str) -> Certificate | None:
         try:
-            _dial(host, port, name, ssl.create_default_context())
+            number = self._dial(host, port)
+            _handshake(number, port, name, ssl.create_default_context())
             problem = ""
         except ssl.SSLCertVerificationError as fault:
             problem = fault.verify_message.rstrip(".")
-        except (OSError, ValueError):
+        except (OSError, ValueError, HighShelfError):
             return None
         blind = ssl.create_default_context()
         blind.check_hostname = False
         blind.verify_mode = ssl.CERT_NONE
         try:
-            shown = _dial(host, port, name, blind)
+            shown = _handshake(number, port, name, blind)
         except (OSError, ValueError):
             return None
         read = x509.load_der_x509_certificate(shown)
@@ -49,14 +59,14 @@ class SocketOutside:
 
     def greeting(self, host: str, port: int) -> str | None:
         try:
-            with socket.create_connection((host, port), 2.0) as line:
+            with socket.create_connection((self._dial(host, port), port), 2.0) as line:
                 line.settimeout(2.0)
                 return line.recv(256).decode("ascii", "replace")
-        except OSError:
+        except (OSError, HighShelfError):
             return None
 
 
-def _dial(host: str, port: int, name: str, context: ssl.SSLContext) -> bytes:
+def _handshake(host: str, port: int, name: str, context: ssl.SSLContext) -> bytes:
     with (
         socket.create_connection((host, port), LOOK_SECONDS) as raw,
         context.wrap_socket(raw, server_hostname=name) as line,

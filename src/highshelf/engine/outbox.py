@@ -1,0 +1,107 @@
+"""The outbox: what the engine is still to be told of jobs, written with the change that it follows from.
+
+Rules:
+1. A change of a job and the word for the engine are one transaction of the store. The engine has a database of its own:
+   between the two somebody may pull the plug.
+2. A word is told at once, at each start, and every minute until the engine has taken it. Told twice it does nothing.
+3. A job that is not over and has no workflow that goes on (the engine's database is older, or was lost; a step could not
+   write down how it ended) begins a further run: the journal says what was done already.
+"""
+
+from __future__ import annotations
+
+import threading
+from typing import Literal, Protocol
+
+import structlog
+
+from highshelf.store.store import Store
+from highshelf.store.tables import JobRow, OutboxRow
+
+log = structlog.get_logger()
+AGAIN_SECONDS = 60.0
+
+
+class Wakes(Protocol):
+    """What the outbox needs of the engine."""
+
+    def submit(self, job_id: str, account: str, run: int = 0) -> None: ...
+    def state(self, job_id: str, run: int) -> Literal["unknown", "open", "over"]: ...
+    def wake(self, job_id: str, run: int, mark: str, leg: str = "") -> None: ...
+
+
+class Outbox:
+    """Tells the engine; one object a process."""
+
+    def __init__(self, store: Store, engine: Wakes, again_seconds: float = AGAIN_SECONDS) -> None:
+        self._store, self._engine, self._again = store, engine, again_seconds
+        self._stop = threading.Event()
+        self._thread: threading.Thread | None = None
+
+    def send(self, job_id: str = "") -> int:
+        """Tell what is noted, of one job or of all; returns how many words remain. Never raises: they are told later then."""
+        left = 0
+        for row in self._store.jobs.words(job_id):
+            try:
+                self._tell(row)
+                self._store.delete(OutboxRow, row.id)
+            except Exception as fault:
+                log.warning("outbox", job=row.job_id, what=row.what, error=f"{type(fault).__name__}: {fault}")
+                left += 1
+        return left
+
+    def _tell(self, row: OutboxRow) -> None:
+        job = self._store.find(JobRow, row.job_id)
+        if job is None:
+            return
+        if row.what == "start" and job.finished_at is None:
+            self._engine.submit(job.id, job.account, job.run)
+        elif row.what != "start":
+            self._engine.wake(job.id, job.run, row.mark, row.leg)
+
+    def take_up(self) -> list[str]:
+        """At a start: everything that may not have reached the engine is told once more; returns the jobs that were lost."""
+        lost = self.look()
+        self.send()
+        for job in self._store.jobs.open():
+            # What the outbox told just before a power cut may be missing in the engine's own database.
+            for question in self._store.jobs.answered(job.id):
+                self._engine.wake(job.id, job.run, question.id, question.leg)
+        return lost
+
+    def look(self) -> list[str]:
+        """Begin a further run of every job that is not over and that no workflow goes on with; returns their ids."""
+        lost = []
+        for job in self._store.jobs.open():
+            state = self._engine.state(job.id, job.run)
+            if state == "open":
+                continue
+            with self._store.together():
+                now = self._store.find(JobRow, job.id)
+                if now is None or now.finished_at is not None or now.run != job.run:
+                    continue
+                if state == "over":
+                    self._store.change(JobRow, job.id, run=job.run + 1)
+                self._store.jobs.tell_later("start", job.id)
+            lost.append(job.id)
+        return lost
+
+    def start(self) -> None:
+        """Tell again every minute, until `stop`."""
+
+        def work() -> None:
+            while not self._stop.wait(self._again):
+                try:
+                    for job_id in self.look():
+                        log.warning("outbox", job=job_id, what="a further run")
+                    self.send()
+                except Exception as fault:
+                    log.error("outbox", error=f"{type(fault).__name__}: {fault}")
+
+        self._thread = threading.Thread(target=work, name="outbox", daemon=True)
+        self._thread.start()
+
+    def stop(self) -> None:
+        self._stop.set()
+        if self._thread is not None:
+            self._thread.join(5)

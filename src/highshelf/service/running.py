@@ -1,0 +1,91 @@
+"""`highshelf serve`: one process on a data folder, from its lock to its last word."""
+
+from __future__ import annotations
+
+import socket
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import uvicorn
+
+from highshelf.core.errors import InUseError
+from highshelf.service.app import create_app
+from highshelf.service.console import STATIC
+from highshelf.service.logs import set_up_logs
+from highshelf.service.settings import Settings
+from highshelf.service.token import ensure_token, first_code
+from highshelf.service.wire import Connection, raise_file_limit
+from highshelf.store.lock import FolderLock
+
+
+@dataclass(frozen=True)
+class Listening:
+    """Where the service listens; with port 0 the system chooses one."""
+
+    host: str
+    port: int
+
+    def shown(self, port: int) -> str:
+        return f"http://{'[::1]' if self.host == '::1' else self.host}:{port}"
+
+    def console(self, port: int, settings: Settings) -> str:
+        # Browsers keep cookies by host, not by port: by this name they stay apart from whatever else is on 127.0.0.1.
+        return settings.public or (f"http://localhost:{port}" if self.host == "127.0.0.1" else self.shown(port))
+
+
+def run(folder: Path, where: Listening, settings: Settings, say: Callable[[str], None]) -> None:
+    """Serve until the process is told to stop.
+
+    Raises:
+        InUseError: another process has the folder, or the port. StoreError, StrongboxError: the folder is not to be opened.
+        Nothing was written then.
+    """
+    set_up_logs()
+    raise_file_limit()
+    with FolderLock(folder) as lock, _port(where) as line:
+        port = line.getsockname()[1]
+        lock.say(f"the service at {where.shown(port)}")
+        # The database and the key first: when they are not right, the token and the address stay what they were.
+        code = first_code(folder)
+        token = ensure_token(folder)
+        (folder / "address").write_text(where.shown(port) + "\n")
+        say(f"service      {where.shown(port)}\ndata folder  {folder}\ntoken        {token}")
+        say(_console(where.console(port, settings), code))
+        config = uvicorn.Config(
+            create_app(folder, settings=settings, lock=lock),
+            http=Connection,
+            ws="none",
+            log_level="warning",
+            log_config=None,
+            timeout_graceful_shutdown=2,
+            access_log=False,
+            # Whoever is believed about who asks is said by whoever starts the service; nobody is by default.
+            proxy_headers=bool(settings.proxies),
+            forwarded_allow_ips=list(settings.proxies),
+            backlog=512,
+        )
+        uvicorn.Server(config).run(sockets=[line])
+
+
+def _port(where: Listening) -> socket.socket:
+    family = socket.AF_INET6 if ":" in where.host else socket.AF_INET
+    line = socket.socket(family, socket.SOCK_STREAM)
+    line.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        line.bind((where.host, where.port))
+    except OSError as fault:
+        line.close()
+        raise InUseError(
+            f"{where.shown(where.port)} cannot be listened on: {fault.strerror}",
+            hint="stop what uses it, or choose another with --port",
+        ) from None
+    return line
+
+
+def _console(address: str, code: str) -> str:
+    if not (STATIC / "index.html").is_file():
+        return "console      not built in this checkout: `./bin/demo` does it"
+    if code:
+        return f"console      {address}/welcome#{code}\n             (this link makes the first operator; it works once, for a day)"
+    return f"console      {address}/"
