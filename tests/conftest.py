@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from highshelf.practice import host
+from highshelf.practice.claim import held
 from highshelf.practice.layout import Layout
 from highshelf.practice.tidebook.build import build_archive
 from tests.support import Hosting, Service
@@ -29,10 +30,11 @@ def anyio_backend() -> str:
 @pytest.fixture(scope="session")
 def hosting() -> Iterator[Hosting]:
     layout = Layout(FOLDER, PORT)
-    host.stop(layout, remove=True)
-    host.start(layout)
-    yield Hosting(layout)
-    host.stop(layout, remove=True)
+    with held(layout, "a run of the tests"):
+        host.stop(layout, remove=True)
+        host.start(layout)
+        yield Hosting(layout)
+        host.stop(layout, remove=True)
 
 
 @pytest.fixture

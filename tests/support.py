@@ -149,6 +149,7 @@ class Service:
 
     def __init__(self, data: Path, source: Path = SOURCE, options: tuple[str, ...] = ()) -> None:
         self.data, self.source, self.port, self.options = data, source, free_port(), options
+        self.inside = "127.0.0.1"
         self.process: subprocess.Popen[bytes] | None = None
         self.environment = {
             **os.environ,
@@ -165,6 +166,8 @@ class Service:
     def start(self) -> None:
         with self.log.open("ab") as log:
             command = [sys.executable, "-m", "highshelf", "serve", "--port", str(self.port), *self.options]
+            # The practice host is in our own network, which has to be said.
+            command += ["--inside", self.inside] if self.inside else []
             self.process = subprocess.Popen(
                 command, env=self.environment, stdout=log, stderr=log, start_new_session=True
             )

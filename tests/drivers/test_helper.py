@@ -120,8 +120,105 @@ def test_forged_replayed_and_late_requests_are_refused(bench: Bench) -> None:
 
 def test_the_list_of_nonces_is_not_served(bench: Bench) -> None:
     bench.helper.call("report", {})
-    seen = bench.fetch.get(bench.url() + ".seen.php")
-    assert seen.html.strip() == ""
+    name = bench.url().rpartition("/")[2].removesuffix(".php") + ".seen.txt"
+    assert (bench.root / name).read_text().strip() != "" and ".php" not in name
+    assert bench.fetch.get(bench.address + name).status == 403
+
+
+def test_only_its_owner_may_read_it_where_php_is_its_owner(bench: Bench) -> None:
+    bench.helper.call("report", {})
+    assert (bench.root / bench.url().rpartition("/")[2]).stat().st_mode & 0o777 == 0o600
+    assert bench.helper.call("report", {})["php"]
+
+
+def test_another_user_may_read_it_where_php_is_one_and_that_is_remembered(foreign: Bench) -> None:
+    helper_module._READ_BY_OTHERS.discard(foreign.address)
+    assert foreign.helper.call("report", {})["php"]
+    assert foreign.address in helper_module._READ_BY_OTHERS
+    assert (foreign.root / foreign.url().rpartition("/")[2]).stat().st_mode & 0o777 == 0o644
+
+
+class OnTheWay:
+    """Somebody between us and the host, who answers in its place."""
+
+    def __init__(self, fetch: HttpFetch, told: str, answer: bytes) -> None:
+        self._fetch, self._told, self._answer = fetch, told, answer
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._fetch, name)
+
+    def send_json(self, url: str, body: bytes, headers: Any) -> tuple[int, dict[str, str], bytes]:
+        return 403, {"x-helper-time": self._told, "x-helper-seal": "0" * 64}, self._answer
+
+
+@pytest.mark.parametrize("told", [str(int(time.time()) + 10 * 365 * 86400), "9" * 30, "1"])
+@pytest.mark.parametrize("why", ["expired", "time", "nonce file"])
+def test_a_forged_refusal_is_believed_in_nothing(bench: Bench, told: str, why: str) -> None:
+    bench.helper._fetch = OnTheWay(bench.fetch, told, f'{{"refused":"{why}"}}'.encode())  # type: ignore[assignment]
+    with pytest.raises(HelperError):
+        bench.helper.call("report", {})
+    placed = list(bench.root.glob("hs-*.php"))
+    ends = [int(re.search(r"HELPER_UNTIL = (\d+)", p.read_text())[1]) for p in placed]  # type: ignore[index]
+    assert len(ends) == 1 and ends[0] <= time.time() + helper_module.LIFETIME_SECONDS + 5
+    assert list(bench.root.glob("*.seen.*")) == []
+
+
+def test_a_clock_that_is_years_off_is_no_clock(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    real = time.time
+    monkeypatch.setattr(helper_module.time, "time", lambda: real() - 5 * 86400)
+    with pytest.raises(HelperError, match="hours ahead"):
+        bench.helper.call("report", {})
+
+
+def test_a_key_is_good_for_so_many_requests_and_then_there_is_a_new_one(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setitem(helper_module.USES, "report", 3)
+    keys = set()
+    for _ in range(7):
+        assert bench.helper.call("report", {})["php"]
+        keys.add(bench.key())
+    assert len(keys) == 3
+    now, nonces = int(time.time()), [f"{n:032x}" for n in range(4)]
+    assert [bench.ask(b"{}", nonce, now, bench.key())[0] for nonce in nonces][-1] == 403
+
+
+def test_a_file_is_not_used_beyond_our_own_time(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    bench.helper.call("report", {})
+    first, now = bench.key(), time.monotonic()
+    monkeypatch.setattr(helper_module.time, "monotonic", lambda: now + helper_module.LIFETIME_SECONDS + 1)
+    with pytest.raises(HelperError, match="over"):
+        bench.helper.ask("report", {})
+    assert bench.helper.call("report", {})["php"] and bench.key() != first
+
+
+@pytest.mark.parametrize("where", ["tree", "tree/a", "tree/a/b"])
+def test_it_goes_through_no_link(bench: Bench, where: str) -> None:
+    """A link that somebody has put into our folder leads nowhere, whether what lies behind it is there yet or not."""
+    hold, outside = bench.home / "hold", bench.home / "private"
+    with zipfile.ZipFile(hold / "archive.zip", "w") as archive:
+        archive.writestr("a/b/c/new/file.txt", "ours")
+    link = hold / where
+    shutil.rmtree(link, ignore_errors=True)
+    link.parent.mkdir(parents=True, exist_ok=True)
+    link.symlink_to(outside)
+    with pytest.raises(HelperError, match="leaves the folder"):
+        bench.helper.call("unpack", {})
+    assert list(outside.rglob("*.txt")) == []
+
+
+def test_it_writes_new_files_only(bench: Bench) -> None:
+    """What somebody made a second name of stays as it is: the file is made anew, not written into."""
+    hold, theirs = bench.home / "hold", bench.home / "private" / "theirs.txt"
+    theirs.write_text("theirs")
+    (hold / "tree" / "a.txt").hardlink_to(theirs)
+    (hold / "tree" / "b.txt").symlink_to(theirs)
+    with zipfile.ZipFile(hold / "archive.zip", "w") as archive:
+        archive.writestr("a.txt", "ours")
+        archive.writestr("b.txt", "ours too")
+    bench.helper.call("unpack", {})
+    assert theirs.read_text() == "theirs"
+    assert (hold / "tree" / "a.txt").read_text() == "ours" and not (hold / "tree" / "b.txt").is_symlink()
 
 
 def test_an_expired_helper_does_nothing(bench: Bench, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -49,7 +49,7 @@ RUNS_WHAT_IT_IS_GIVEN = {
 
 def source(capability: str) -> str:
     text = source_of(capability)
-    return text.replace("%KEY%", "k").replace("%UNTIL%", "1").replace("%FOLDERS%", "'.', '..'")
+    return text.replace("%KEY%", "k").replace("%UNTIL%", "1").replace("%USES%", "9").replace("%FOLDERS%", "'.', '..'")
 
 
 def nodes(capability: str) -> Iterator[Node]:

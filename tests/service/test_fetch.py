@@ -23,6 +23,7 @@ QUAY, TIDE = "quaystore-3.2.0.zip", "tidebook-1.4.2.zip"
 
 def serving(hosting: Hosting, data: Path, *more: str) -> Service:
     made = Service(data, options=("--authority", str(hosting.layout.vendor_authority), *more))
+    made.inside = ""
     made.start()
     return made
 

@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from highshelf.core.errors import ArchiveError, InputError
+from highshelf.core.inside import Inside
 from highshelf.core.release.fetching import (
     Answer,
-    Inside,
     check_headers,
     check_source,
     checksum_kind,

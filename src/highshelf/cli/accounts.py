@@ -38,6 +38,12 @@ Transfer = Annotated[
         help="sftp://login@host:22, ftps://login@host:21, ftps-implicit://login@host:990 or ftp://login@host:21."
     ),
 ]
+Fingerprint = Annotated[
+    str,
+    typer.Option(
+        help="The transfer server's identity, as the host's letter has it; compared before the password goes."
+    ),
+]
 PasswordFile = Annotated[
     Path | None, typer.Option(help="File with the transfer password (- for standard input); asked for otherwise.")
 ]
@@ -51,7 +57,8 @@ def _print(account: AccountOut) -> None:
             ("document root", account.root or "not known yet: `highshelf account check` looks for it"),
             ("address", account.address + (f"  reached at {account.reach}" if account.reach else "")),
             ("panel", account.panel + (f"  (login {account.panel_login})" if account.panel_login else "")),
-            ("identity", account.fingerprint),
+            ("identity", account.fingerprint or ("not known; wants a yes first" if account.confirm_server else "")),
+            ("certificate", f"pinned where it is reached: {account.certificate}" if account.certificate else ""),
             ("database host", account.database_host),
             ("SSH agent", "opens the login" if account.agent else ""),
             ("helper", "allowed" if account.helper else "not allowed"),
@@ -92,6 +99,10 @@ def add(
     helper: Annotated[
         bool, typer.Option("--helper/--no-helper", help="Whether a small PHP file may help on hosts without a shell.")
     ] = True,
+    fingerprint: Fingerprint = "",
+    confirm_server: Annotated[
+        bool, typer.Option("--confirm-server", help="Show a server that is not known, and wait for a yes.")
+    ] = False,
     as_json: Json = False,
 ) -> None:
     """Keep a hosting account. Nothing is contacted until it is checked."""
@@ -117,6 +128,8 @@ def add(
             database_host=database_host,
             email=email,
             helper=helper,
+            fingerprint=fingerprint,
+            confirm_server=confirm_server,
         )
     except ValidationError as fault:
         fail("input", "; ".join(f"{e['loc'][0]}: {e['msg']}" for e in fault.errors()), as_json=as_json, exit_code=USAGE)
@@ -183,16 +196,22 @@ def change(
     reach: Annotated[str | None, typer.Option()] = None,
     panel: Annotated[str | None, typer.Option()] = None,
     panel_login: Annotated[str | None, typer.Option()] = None,
+    panel_password_file: Annotated[Path | None, typer.Option()] = None,
     panel_primer: Annotated[str | None, typer.Option()] = None,
     database_host: Annotated[str | None, typer.Option()] = None,
     email: Annotated[str | None, typer.Option()] = None,
     helper: Annotated[bool | None, typer.Option("--helper/--no-helper")] = None,
+    fingerprint: Annotated[str | None, typer.Option()] = None,
+    confirm_server: Annotated[bool | None, typer.Option("--confirm-server/--trust-first")] = None,
     pace_kb: Annotated[
         int | None, typer.Option(min=0, help="The most that may go up to this host in a second, kB; 0 is no limit.")
     ] = None,
     as_json: Json = False,
 ) -> None:
-    """Change what is given; the rest stays. The options are those of `add`."""
+    """Change what is given; the rest stays. The options are those of `add`.
+
+    Another server or panel is sent no password that was given for the one before: give it in the same change.
+    """
     given = {
         "transfer": transfer,
         "root": root,
@@ -207,6 +226,9 @@ def change(
         "pace_kb": pace_kb,
         "database_host": database_host,
         "agent": agent,
+        "fingerprint": fingerprint,
+        "confirm_server": confirm_server,
+        "panel_password": SecretStr(secret_from(panel_password_file, "", ask=False)) if panel_password_file else None,
         "password": SecretStr(secret_from(password_file, "", ask=False)) if password_file else None,
         "key": SecretStr(key_file.read_text()) if key_file else None,
         "passphrase": SecretStr(secret_from(passphrase_file, "", ask=False)) if passphrase_file else None,

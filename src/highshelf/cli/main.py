@@ -27,6 +27,8 @@ app.add_typer(installations.app, name="installation")
 app.add_typer(values.app, name="value")
 app.add_typer(operators.operators, name="operator")
 app.add_typer(operators.sessions, name="session")
+app.add_typer(operators.records, name="record")
+app.add_typer(operators.strongbox, name="strongbox")
 
 
 @app.command("health")
@@ -37,5 +39,12 @@ def health(as_json: Json = False) -> None:
         show(
             found,
             as_json,
-            lambda: facts([("service", service.url), ("version", found.version), ("open jobs", found.jobs_open)]),
+            lambda: facts(
+                [
+                    ("service", service.url),
+                    ("version", found.version),
+                    ("open jobs", found.jobs_open),
+                    ("read only", found.read_only),
+                ]
+            ),
         )

@@ -6,9 +6,25 @@ from typing import Annotated
 
 import typer
 
-from highshelf.cli.common import Json, client, facts, out, show, table
+from highshelf.cli.common import (
+    FAILED,
+    Find,
+    Json,
+    Limit,
+    Offset,
+    Sort,
+    client,
+    facts,
+    listed,
+    out,
+    part_of,
+    show,
+    table,
+)
 
 operators = typer.Typer(no_args_is_help=True, help="Operators: who may sign in to the console.")
+records = typer.Typer(no_args_is_help=True, help="Records: who changed who may sign in, and where secrets go.")
+strongbox = typer.Typer(no_args_is_help=True, help="The strongbox: where secrets lie sealed.")
 sessions = typer.Typer(no_args_is_help=True, help="Sessions: browsers that are signed in.")
 
 
@@ -74,3 +90,37 @@ def end(session: str, as_json: Json = False) -> None:
         service.session_end(session)
         if not as_json:
             out.print(f"session {session} is ended", markup=False)
+
+
+@records.command("list")
+def record_listing(
+    about: Annotated[str, typer.Option(help="Only what is about this operator or account.")] = "",
+    limit: Limit = 50,
+    offset: Offset = 0,
+    sort: Sort = "",
+    find: Find = "",
+    as_json: Json = False,
+) -> None:
+    """List what was done, the newest first."""
+    with client(as_json) as service:
+        found = service.record_list(about, part_of(limit, offset, sort, find))
+        rows = [[f"{r.at:%Y-%m-%d %H:%M}", r.who, r.about, r.kind, r.text] for r in found.items]
+        empty = "Nothing fits." if find or about else "Nothing was changed yet."
+        show(found, as_json, lambda: listed(found, offset, ["when (UTC)", "who", "about", "kind", "what"], rows, empty))
+
+
+@strongbox.command("verify")
+def verify(as_json: Json = False) -> None:
+    """Open every secret and show none: whether the key that is there is the right one for all of them."""
+    with client(as_json) as service:
+        found = service.strongbox_verify()
+
+        def people() -> None:
+            for ref in found.unopened:
+                out.print(f"does not open: {ref}", markup=False)
+            fine = found.secrets - len(found.unopened)
+            out.print(f"{fine} of {found.secrets} secrets open", markup=False)
+
+        show(found, as_json, people)
+        if found.unopened:
+            raise typer.Exit(FAILED)

@@ -45,6 +45,7 @@ def print_release(release: ReleaseOut) -> None:
         [
             ("release", f"{release.name} {release.version}{pre}"),
             ("sha-256", release.sha256),
+            ("FAULTY", release.fault),
             (
                 "archive",
                 f"{release.file_name} ({found.get('packed') or release.format}), {amount(release.size_bytes)} packed, "

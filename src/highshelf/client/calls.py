@@ -29,10 +29,12 @@ from highshelf.schemas.models import (
     PlanNew,
     PlanOut,
     PlanPreview,
+    RecordOut,
     ReleaseOut,
     Revealed,
     RevealOut,
     SessionOut,
+    StrongboxOut,
     ValueOut,
 )
 from highshelf.schemas.shelf import (
@@ -349,6 +351,14 @@ def operator_invite(name: str) -> Call[InvitationOut]:
 
 def operator_remove(name: str) -> Call[None]:
     return Call("DELETE", f"/operators/{name}", lambda _: None)
+
+
+def record_list(about: str = "", part: Part = EVERYTHING) -> Call[Listing[RecordOut]]:
+    return Call("GET", "/records", Listing[RecordOut].model_validate_json, {**asdict(part), "about": about})
+
+
+def strongbox_verify() -> Call[StrongboxOut]:
+    return Call("GET", "/strongbox", StrongboxOut.model_validate_json)
 
 
 def session_list(operator: str = "") -> Call[Listing[SessionOut]]:

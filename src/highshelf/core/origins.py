@@ -11,8 +11,12 @@ Origin = tuple[str, str, int]
 
 
 def origin_of(url: str) -> Origin:
-    """(scheme, host, port) of an address, RFC 6454 section 4."""
-    parts = urlsplit(url)
+    """(scheme, host, port) of an address, RFC 6454 section 4; one that nobody can read has an origin that nobody has."""
+    try:
+        parts = urlsplit(url)
+        _ = parts.port
+    except ValueError:
+        return "none", "", 0
     return parts.scheme, (parts.hostname or "").lower(), parts.port or (443 if parts.scheme == "https" else 80)
 
 

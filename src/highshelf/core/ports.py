@@ -254,8 +254,14 @@ class Fetch(Protocol):
     def close(self) -> None: ...
 
 
-# What a helper may have beside it: the file itself, its list of nonces, and one that was put there for it.
-HELPER_TRACES = ("", ".seen.php", ".seen.txt")
+def given_nonces(path: str) -> str:
+    """Where a helper keeps its list of nonces: a name that no server runs, not even by a `.php` in its middle."""
+    return path.removesuffix(".php") + ".seen.txt"
+
+
+def helper_traces(path: str) -> tuple[str, ...]:
+    """A helper and what may stand beside it, by path or name; the last two are an earlier High Shelf's."""
+    return path, given_nonces(path), path + ".seen.php", path + ".seen.txt"
 
 
 class Helper(Protocol):

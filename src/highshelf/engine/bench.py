@@ -24,6 +24,7 @@ from highshelf.core.release.contents import Contents
 from highshelf.core.release.findings import Finding, Findings
 from highshelf.core.values import redactor
 from highshelf.engine.connections import Connected, Connections, OwnLine
+from highshelf.store.disk import write_private
 from highshelf.store.store import Store, new_id
 from highshelf.store.tables import AccountRow, InstallationRow, JobRow, PlanRow, ReleaseRow, SiteRow
 
@@ -261,8 +262,8 @@ class Workbench:
     def evidence(self, what: str, snapshot: Snapshot) -> None:
         """Keep what was seen, without secrets, where the service can find it."""
         folder = self._store.folder / "evidence" / self.id
-        folder.mkdir(parents=True, exist_ok=True)
-        (folder / f"{what}.json").write_text(snapshot.redacted(self.redact).to_json())
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        write_private(folder / f"{what}.json", snapshot.redacted(self.redact).to_json())
 
     def outstanding(self, path: str) -> None:
         self.journal.outstanding(path)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-import time
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
@@ -239,13 +238,3 @@ class Surveyor:
 
     def stop(self) -> None:
         self._stop.set()
-
-
-def wait_for(store: Store, survey_id: str, seconds: float) -> SurveyRow:
-    """The survey when it has ended, or as it is after so many seconds."""
-    deadline = time.monotonic() + seconds
-    while True:
-        row = store.get(SurveyRow, survey_id, "survey")
-        if row.finished_at is not None or time.monotonic() > deadline:
-            return row
-        time.sleep(0.1)

@@ -22,6 +22,7 @@ from highshelf.core.origins import Origins
 from highshelf.core.prove.login import Door, sign_in
 from highshelf.drivers.http.fetch import HttpFetch
 from highshelf.practice import host
+from highshelf.practice.claim import held
 from highshelf.practice.faults import PracticeError
 from highshelf.practice.layout import Layout
 from highshelf.practice.servers.probe import port_answers
@@ -29,6 +30,7 @@ from highshelf.practice.tidebook.build import build_archive
 from highshelf.schemas.models import AccountNew, InstallationOut, PlanNew
 from highshelf.schemas.shelf import FetchNew
 from highshelf.schemas.surveys import SurveyOut
+from highshelf.store.lock import FolderLock
 
 FOLDER = Path("/var/lib/highshelf-demo")
 PORT = 27400
@@ -43,7 +45,7 @@ def main() -> int:
     parser.add_argument("--port", type=int, default=PORT, help=f"the first of the ports used ({PORT})")
     options = parser.parse_args()
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))
-    layout = Layout(FOLDER, options.port)
+    layout = Layout(folder_for(options.port), options.port)
     with ExitStack() as stack:
         try:
             return _run(stack, layout, options.once)
@@ -56,7 +58,13 @@ def main() -> int:
 
 
 def _run(stack: ExitStack, layout: Layout, once: bool) -> int:
+    # Locks and ports first: what another demo has is not touched, and nothing is removed before this one can run.
+    stack.enter_context(held(layout, f"the demo at http://127.0.0.1:{layout.base_port + 99}"))
+    stack.enter_context(FolderLock(DATA.with_name(".demo-lock")))
+    _check_port(layout)
     print("== practice host (demo data are made anew)")
+    host.stop(layout)
+    host.claim_ports(layout)
     host.stop(layout, remove=True)
     stack.callback(host.stop, layout, remove=True)
     status = host.start(layout, lambda text: print(f"  {text}", flush=True))
@@ -84,6 +92,17 @@ def _run(stack: ExitStack, layout: Layout, once: bool) -> int:
     return 0
 
 
+def folder_for(port: int) -> Path:
+    """Where a demo's practice host lies: each has one of its own."""
+    return FOLDER if port == PORT else FOLDER.with_name(f"{FOLDER.name}-{port}")
+
+
+def _check_port(layout: Layout) -> None:
+    port = layout.base_port + 99
+    if port_answers(port):
+        raise PracticeError(f"port {port} is in use", hint="is another demo running? choose other ports with --port")
+
+
 def _from_makers(layout: Layout) -> FetchNew:
     """The order of the demo's second release: from the makers' site of the practice host."""
     files = f"{layout.vendor_address}files/"
@@ -100,14 +119,13 @@ def _from_makers(layout: Layout) -> FetchNew:
 def _service(stack: ExitStack, layout: Layout) -> Client:
     """Start `highshelf serve` on fresh data; it is stopped when the stack is left."""
     port = layout.base_port + 99
-    if port_answers(port):
-        raise PracticeError(f"port {port} is in use", hint="is another demo running? choose other ports with --port")
     shutil.rmtree(DATA, ignore_errors=True)
     DATA.mkdir(mode=0o700)
     environment = {**os.environ, "HIGHSHELF_DATA": str(DATA / "data")}
     log = stack.enter_context((DATA / "service.log").open("w"))
     command = [sys.executable, "-m", "highshelf", "serve", "--port", str(port)]
-    command += ["--inside", f"{layout.host}:{layout.port('vendor')}", "--authority", str(layout.vendor_authority)]
+    # The practice host is in our own network, which has to be said.
+    command += ["--inside", layout.host, "--authority", str(layout.vendor_authority)]
     process = subprocess.Popen(command, env=environment, stdout=log, stderr=log, start_new_session=True)
     stack.callback(_stop, process)
     deadline = time.monotonic() + 30

@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from highshelf.practice import users
+from highshelf.practice.claim import check_free
 from highshelf.practice.faults import PracticeError
 from highshelf.practice.layout import Customer, Layout
 from highshelf.practice.letters import welcome_letter
@@ -61,11 +62,12 @@ def start(layout: Layout, say: Say = lambda _: None) -> Status:
         PracticeError: a package is missing, a port belongs to somebody else, or a server will not start.
     """
     users.need_tools()
+    check_free(layout)
     layout.folder.mkdir(parents=True, exist_ok=True)
     layout.folder.chmod(0o755)
     with _only_one(layout):
         _stop_recorded(layout)
-        _claim_ports(layout)
+        claim_ports(layout)
         passwords = _passwords(layout)
         shutil.rmtree(layout.run, ignore_errors=True)
         for folder in (layout.etc, layout.run, layout.logs):
@@ -83,7 +85,12 @@ def start(layout: Layout, say: Say = lambda _: None) -> Status:
 
 
 def stop(layout: Layout, *, remove: bool = False) -> int:
-    """Stop what runs from this folder; returns how many servers that were. `remove` also takes data and users away."""
+    """Stop what runs from this folder; returns how many servers that were. `remove` also takes data and users away.
+
+    Raises:
+        PracticeError: somebody else is at work with it.
+    """
+    check_free(layout)
     if not layout.folder.exists():
         return 0
     with _only_one(layout):
@@ -193,7 +200,8 @@ def _at_the_panel(layout: Layout, customer: Customer, password: str) -> dict[str
     }
 
 
-def _claim_ports(layout: Layout) -> None:
+def claim_ports(layout: Layout) -> None:
+    """Raises PracticeError naming each port that somebody has."""
     wanted = {
         name: layout.port(name)
         for name in (

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import Annotated, Literal
 
@@ -18,6 +17,7 @@ from highshelf.schemas.models import ActOut, Answer, EventOut, JobNew, JobOut, L
 from highshelf.service.deps import In, Rooms, StillIn, Wanted, Who
 from highshelf.service.faults import RESPONSES
 from highshelf.service.live import FINAL, LARGEST, STREAM, LastId, event_out, first_after, stream
+from highshelf.store.jobs import Glance
 from highshelf.store.store import new_id
 from highshelf.store.tables import EventRow, JobRow, PlanRow
 
@@ -50,14 +50,20 @@ def aware(time: datetime) -> datetime:
     return time if time.tzinfo else time.replace(tzinfo=UTC)
 
 
-def job_out(room: Rooms, row: JobRow, *, whole: bool = True) -> JobOut:
-    journal = room.store.journal(row.id)
-    question = None if row.finished_at else room.store.open_question(row.id)
-    latest = room.store.newest_event(row.id)
-    acts = list(reversed(journal.newest_first()))
-    plan = room.store.get(PlanRow, row.plan_id, "plan").body
+def job_out(room: Rooms, row: JobRow) -> JobOut:
+    """A job with all its acts."""
+    acts = [
+        ActOut(**{n: getattr(a, n) for n in ActOut.model_fields})
+        for a in reversed(room.store.journal(row.id).newest_first())
+    ]
+    return _told(row, room.store.jobs.glances([row])[row.id], acts)
+
+
+def _told(row: JobRow, seen: Glance, acts: Sequence[ActOut] = ()) -> JobOut:
+    question = None if row.finished_at else seen.question
+    plan = seen.plan
     legs = progress_of(
-        {(a.leg, a.name): a.state for a in acts},
+        seen.states,
         job=row.state,
         failed_in=(row.error or {}).get("leg", ""),
         asks_in=question.leg if question and row.state == "waiting" else "",
@@ -69,10 +75,10 @@ def job_out(room: Rooms, row: JobRow, *, whole: bool = True) -> JobOut:
         address=plan["address"],
         target=plan["target"],
         question=QuestionOut(**{n: getattr(question, n) for n in QuestionOut.model_fields}) if question else None,
-        legs=[LegOut(**asdict(leg)) for leg in legs],
-        acts=[ActOut(**{n: getattr(a, n) for n in ActOut.model_fields}) for a in acts] if whole else [],
-        outstanding=journal.leftovers(),
-        latest=event_out(latest) if latest else None,
+        legs=[LegOut(name=leg.name, state=leg.state, acts_done=leg.acts_done, acts=leg.acts) for leg in legs],
+        acts=list(acts),
+        outstanding=seen.outstanding,
+        latest=event_out(seen.latest) if seen.latest else None,
         paused=bool(row.pause),
         **{n: getattr(row, n) for n in SHARED},
     )
@@ -111,7 +117,8 @@ def listing(
         last=JobRow.id,
         text=[JobRow.id, JobRow.account, JobRow.application],
     )
-    return Listing(items=[job_out(room, r, whole=False) for r in rows], total=total)
+    seen = room.store.jobs.glances(rows)
+    return Listing(items=[_told(r, seen[r.id]) for r in rows], total=total)
 
 
 @router.get("/{job_id}", operation_id="job_show")

@@ -231,17 +231,6 @@ class Store:
             EventRow, col(EventRow.job_id) == job_id, col(EventRow.id) > last, order=col(EventRow.id), limit=limit
         )
 
-    def newest_event(self, job_id: str) -> EventRow | None:
-        """The last thing that was told of a job, but for its states."""
-        rows = self.all(
-            EventRow,
-            col(EventRow.job_id) == job_id,
-            col(EventRow.kind).not_in(("state", "leg")),
-            order=col(EventRow.id).desc(),
-            limit=1,
-        )
-        return rows[0] if rows else None
-
     def all_events_after(self, last: int, limit: int = 500) -> Sequence[EventRow]:
         return self.all(EventRow, col(EventRow.id) > last, order=col(EventRow.id), limit=limit)
 

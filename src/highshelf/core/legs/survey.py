@@ -15,7 +15,7 @@ from highshelf.core.placing.falling_back import next_way
 from highshelf.core.placing.swapping import tree_of
 from highshelf.core.placing.target import Target, look_at
 from highshelf.core.placing.web import brought, rest_of
-from highshelf.core.ports import HELPER_TRACES
+from highshelf.core.ports import helper_traces
 from highshelf.core.prove.root import prove_root
 
 
@@ -31,7 +31,7 @@ def look_at_target(job: Job, *, with_root: bool = True) -> Target:
     files, place = job.files(), job.place
     # A holding folder or helper of this very job, left by a step that was cut off, is ours.
     names = [posixpath.basename(p) for p in job.leftovers()]
-    own = {n + t for n in names for t in HELPER_TRACES} | {f".hs-hold-{job.id[:8]}"}
+    own = {t for n in names for t in helper_traces(n)} | {f".hs-hold-{job.id[:8]}"}
     with ThreadPoolExecutor(1) as beside:
         # One connection that takes many calls is asked both at once.
         root = beside.submit(files.stat, place.root) if with_root and files.capabilities.parallel else None

@@ -11,7 +11,7 @@ from enum import IntEnum
 from highshelf.core.errors import HighShelfError, MissingFileError, ShellError, SpaceError
 from highshelf.core.legs.job import Job
 from highshelf.core.placing.crew import do_all, list_tree
-from highshelf.core.ports import HELPER_TRACES, CancelToken, Entry, HostFiles, Order, Ran
+from highshelf.core.ports import CancelToken, Entry, HostFiles, Order, Ran, helper_traces
 
 REMOVAL_LANES = 24
 
@@ -160,7 +160,7 @@ def clear_leftovers(job: Job) -> None:
     """Remove helpers and probes that an interrupted step left behind; what resists stays listed."""
     files = job.files()
     for path in job.leftovers():
-        for name in (path + trace for trace in HELPER_TRACES):
+        for name in helper_traces(path):
             if files.stat(name) is not None:
                 files.remove(name)
         job.gone(path)

@@ -18,8 +18,8 @@ few seconds at a time it places a small PHP file in the document root, calls it,
 stopped it. This is what the file is, so that you can judge it and allow it.
 
 How to recognise it
-  - Its name is hs-, 24 hexadecimal digits, .php; beside it may stand a file of the same name with .seen.php or .seen.txt
-    at the end. It lies in the document root, or in a folder hs-... there.
+  - Its name is hs-, 24 hexadecimal digits, .php; beside it may stand a file of the same name that ends in .seen.txt
+    instead. It lies in the document root, or in a folder hs-... there.
   - It begins with a comment that says "A helper of High Shelf". It is plain PHP: nothing encoded, no eval, no include,
     no commands of the system, no mail, and it writes nothing outside the folders listed at its head.
   - Requests to it are POSTs from the administrator's machine with the headers X-Helper-Nonce, X-Helper-Time and
@@ -38,8 +38,9 @@ What it does, one thing a file
 
 How it is protected
   - Every request is signed with a key that was made for this one file (HMAC-SHA-256 over method, body, nonce and time,
-    compared in constant time); a nonce counts once, a request is refused when it is more than two minutes old, and the
-    file does nothing any more fifteen minutes after it was placed.
+    compared in constant time); a nonce counts once, a request is refused when it is more than two minutes old, the file
+    answers only so many requests, and it does nothing any more fifteen minutes after it was placed.
+  - Where PHP runs as the account's own user, only that user may read the file (mode 600).
   - It is removed as soon as it is not needed; what could not be removed is written down and tried again until it is gone.
 
 What we ask

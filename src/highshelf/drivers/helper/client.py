@@ -2,8 +2,12 @@
 
 Rules (the threat model is in docs/architecture.md):
 1. One file a capability, under an unguessable name, with a key made for this one file.
-2. Requests are signed over method, body, nonce and the host's own time; replies are signed over our nonce.
+2. Requests are signed over method, body, nonce and the host's own time; replies and refusals are signed over our nonce.
+   What is not signed is not the helper's, whatever it says.
 3. The name is told to `outstanding` before the file is written, and taken back only when the file was seen to be gone.
+4. The host's clock is believed within `SANE_CLOCK_SECONDS`. A file is used for `LIFETIME_SECONDS` of our own time, whatever
+   it was told of its end, and for so many requests.
+5. Nobody but its owner may read the file, where PHP runs as that owner: that is tried, and remembered for the site.
 """
 
 from __future__ import annotations
@@ -28,10 +32,17 @@ from highshelf.core.errors import (
     SpaceError,
     TransferError,
 )
-from highshelf.core.ports import HELPER_TRACES, Fetch, HostFiles
+from highshelf.core.ports import Fetch, HostFiles, given_nonces, helper_traces
 
 LIFETIME_SECONDS = 900
-GIVEN_NONCES = ".seen.txt"
+# A wrong time zone is fourteen hours at the most; beyond two days nobody knows what such a clock will say next.
+SANE_CLOCK_SECONDS = 2 * 24 * 3600
+# How many requests a file answers: what is asked in pieces is asked often.
+USES = {"report": 24, "login": 24, "link": 1_000}
+MANY_USES = 20_000
+NARROW, READABLE = 0o600, 0o644
+# Sites whose PHP runs as another user than the login, and cannot read a narrow file.
+_READ_BY_OTHERS: set[str] = set()
 PARTS = {
     "report": ("common.php", "host_report.php", "report.php"),
     "fetch": ("common.php", "fetch.php"),
@@ -49,7 +60,7 @@ def part(name: str) -> str:
 
 
 def source_of(capability: str) -> str:
-    """The file for one capability, still with %KEY%, %UNTIL% and %FOLDERS% in it."""
+    """The file for one capability, still with %KEY%, %UNTIL%, %USES% and %FOLDERS% in it."""
     return "".join(part(p) for p in PARTS[capability])
 
 
@@ -79,6 +90,7 @@ class HostHelper:
         self._folder, self._address, self._reaches = folder.rstrip("/"), address, tuple(reaches)
         self._outstanding, self._gone = outstanding, gone
         self._placed: dict[str, tuple[str, str]] = {}
+        self._ends: dict[str, float] = {}
         self._unasked: set[str] = set()
         self._clock_offset: int | None = None
 
@@ -89,6 +101,8 @@ class HostHelper:
             HelperError: the host does not run it, refuses it, or answers without a right signature.
         """
         text = json.dumps(dict(body)).encode()
+        if time.monotonic() > self._ends.get(capability, float("inf")):
+            self._remove_one(capability)
         name, key = self._placed.get(capability, ("", ""))
         try:
             if not name:
@@ -106,7 +120,7 @@ class HostHelper:
                 hint="send the host the text of `highshelf account helper-text`, or forbid the helper for this account",
             ) from None
         except _Expired:
-            # The host's clock is far ahead: its time is known now, and a new file gets a right end.
+            # The host's clock is far ahead, or the file has answered often enough: a new one gets a right end.
             self._remove_one(capability)
             name, key = self._place(capability)
             return self._ask_first(name, key, text)
@@ -127,6 +141,8 @@ class HostHelper:
             raise HelperError(f"the helper for {capability} is not there")
         name, key = self._placed[capability]
         try:
+            if time.monotonic() > self._ends[capability]:
+                raise _Expired
             return self._ask(name, key, json.dumps(dict(body)).encode())
         except _Expired:
             raise HelperError("the helper's time is over") from None
@@ -141,12 +157,13 @@ class HostHelper:
             self._files = before
 
     def _ask_first(self, name: str, key: str, text: bytes) -> dict[str, Any]:
-        """Its mode is put right while it is asked for the first time: that takes a round trip, and mostly changes nothing."""
+        """Its mode is made narrow while it is asked for the first time: that takes a round trip, and mostly changes nothing."""
+        narrow = self._address not in _READ_BY_OTHERS
         faults: list[TransferError] = []
 
         def put_right() -> None:
             try:
-                self._files.chmod(f"{self._folder}/{name}", 0o644)
+                self._files.chmod(f"{self._folder}/{name}", NARROW if narrow else READABLE)
             except TransferError as fault:
                 faults.append(fault)
 
@@ -154,25 +171,41 @@ class HostHelper:
         at_once.start()
         try:
             # Nothing else may be said over the transfer login before that is done: what wants a list of nonces, or a look, waits.
-            return self._ask(name, key, text)
+            answer = self._ask(name, key, text)
+            at_once.join()
         except (HelperError, _Expired) as fault:
             at_once.join()
             # A file that may not be read, or that others may write, is refused in one of these ways.
             unread = isinstance(fault, HelperError) and fault.context.get("status") in (401, 403, 404, 500)
             if not unread:
                 raise
-            return self._ask_with_nonces(name, key, text)
+            return self._asked_wider(name, key, text) if narrow else self._ask_with_nonces(name, key, text)
         finally:
             at_once.join()
             if faults and not isinstance(faults[0], MissingFileError):
                 raise faults[0]
+        return answer
+
+    def _asked_wider(self, name: str, key: str, text: bytes) -> dict[str, Any]:
+        """PHP may be another user, who cannot read the file: it is asked once more with a mode that lets it."""
+        try:
+            # It may only want its list of nonces.
+            return self._ask_with_nonces(name, key, text)
+        except HelperError as fault:
+            if fault.context.get("status") not in (401, 403, 404, 500):
+                raise
+        with contextlib.suppress(MissingFileError):
+            self._files.chmod(f"{self._folder}/{name}", READABLE)
+        answer = self._ask_with_nonces(name, key, text)
+        _READ_BY_OTHERS.add(self._address)
+        return answer
 
     def _ask_with_nonces(self, name: str, key: str, text: bytes) -> dict[str, Any]:
         try:
             return self._ask(name, key, text)
         except _NoNonceFile:
             # PHP runs as another user and may not make files in this folder: it gets one to write into.
-            path = f"{self._folder}/{name}{GIVEN_NONCES}"
+            path = given_nonces(f"{self._folder}/{name}")
             self._files.write(path, b"")
             self._files.chmod(path, 0o666)
             return self._ask(name, key, text)
@@ -194,6 +227,7 @@ class HostHelper:
         remove_helper(self._files, path)
         self._gone(path)
         del self._placed[capability]
+        self._ends.pop(capability, None)
         self._unasked.discard(capability)
 
     def _place(self, capability: str) -> tuple[str, str]:
@@ -209,13 +243,16 @@ class HostHelper:
                 self._gone(path)
             raise
         self._placed[capability] = name, key
+        self._ends[capability] = time.monotonic() + LIFETIME_SECONDS
         return name, key
 
     def _source(self, capability: str, key: str) -> str:
         text = source_of(capability)
         folders = ", ".join("'" + r.replace("\\", "\\\\").replace("'", "\\'") + "'" for r in self._reaches)
         until = int(time.time()) + LIFETIME_SECONDS + (self._clock_offset or 0)
-        return text.replace("%KEY%", key).replace("%UNTIL%", str(until)).replace("%FOLDERS%", folders)
+        uses = str(USES.get(capability, MANY_USES))
+        filled = text.replace("%KEY%", key).replace("%UNTIL%", str(until)).replace("%USES%", uses)
+        return filled.replace("%FOLDERS%", folders)
 
     def _ask(self, name: str, key: str, body: bytes) -> dict[str, Any]:
         url = self._address + name
@@ -226,19 +263,38 @@ class HostHelper:
             status, headers, answer = self._fetch.send_json(
                 url, body, {"X-Helper-Nonce": nonce, "X-Helper-Time": moment, "X-Helper-Seal": seal}
             )
-            told = headers.get("x-helper-time", "")
-            if (
-                status == 403
-                and told.isdigit()
-                and self._clock_offset is None
-                and (b'"time"' in answer or b'"expired"' in answer)
-            ):
-                self._clock_offset = int(told) - int(time.time())
-                if b'"expired"' in answer:
+            why, told = _refusal(key, nonce, status, headers, answer)
+            if why == "used up":
+                raise _Expired
+            if why in ("time", "expired") and self._clock_offset is None:
+                self._clock_offset = _sane_offset(told)
+                if why == "expired":
                     raise _Expired
                 continue
             return _checked(url, key, nonce, status, headers, answer)
         raise HelperError("the helper does not accept the time it told itself", hint="is the host's clock jumping?")
+
+
+def _sane_offset(told: int) -> int:
+    """How far the host's clock is ahead of ours, seconds. Raises HelperError."""
+    offset = told - int(time.time())
+    if abs(offset) > SANE_CLOCK_SECONDS:
+        raise HelperError(
+            f"the host's clock is {abs(offset) // 3600} hours {'ahead' if offset > 0 else 'behind'}: the helper is not used with such a clock",
+            hint="ask the host to set its clock; or forbid the helper for this account",
+        )
+    return offset
+
+
+def _refusal(key: str, nonce: str, status: int, headers: Mapping[str, str], answer: bytes) -> tuple[str, int]:
+    """(why, the host's time) of a refusal that the helper itself has signed; ("", 0) for anything else."""
+    told = headers.get("x-helper-time", "")
+    if status != 403 or not re.fullmatch(r"[0-9]{1,12}", told):
+        return "", 0
+    right = _seal(key, f"refused\n{nonce}\n{told}\n".encode() + answer)
+    if not hmac.compare_digest(right, headers.get("x-helper-seal", "")):
+        return "", 0
+    return str(json.loads(answer).get("refused", "")), int(told)
 
 
 class _NoNonceFile(HelperError):
@@ -246,13 +302,13 @@ class _NoNonceFile(HelperError):
 
 
 class _Expired(Exception):
-    """The file's end lies in the past by the host's clock."""
+    """The file's end lies in the past by the host's clock, or it has answered as often as it may."""
 
 
 def remove_helper(files: HostFiles, path: str) -> None:
     """Remove a helper and its list of nonces; all may be gone already."""
-    for trace in HELPER_TRACES:
-        take_away(files, path + trace)
+    for one in helper_traces(path):
+        take_away(files, one)
 
 
 def take_away(files: HostFiles, path: str) -> None:
@@ -274,13 +330,13 @@ DIED = re.compile(rb"(?i)fatal error|maximum execution time|allowed memory size"
 
 
 def _checked(url: str, key: str, nonce: str, status: int, headers: Mapping[str, str], answer: bytes) -> dict[str, Any]:
+    why, _ = _refusal(key, nonce, status, headers, answer)
+    if why == "nonce file":
+        raise _NoNonceFile("PHP on this host may not make files beside the helper", status=status)
+    if why:
+        raise HelperError(f"the helper refuses the request: {why}", hint="run the job again")
     right = _seal(key, f"reply\n{nonce}\n{status}\n".encode() + answer)
     if not hmac.compare_digest(right, headers.get("x-helper-seal", "")):
-        told = answer[:120].decode("utf-8", "replace")
-        if status == 403 and '"nonce file"' in told:
-            raise _NoNonceFile("PHP on this host may not make files beside the helper", status=status)
-        if status == 403 and "refused" in told:
-            raise HelperError(f"the helper refuses the request: {told}", hint="run the job again")
         if status in (502, 503, 504):
             raise HelperBusyError(
                 f"the host's web server does not reach its PHP (status {status} at the helper's address)",

@@ -161,7 +161,7 @@ class HttpFetch:
                 told = cause.verify_message.rstrip(".") if hasattr(cause, "verify_message") else str(cause)
                 raise FetchError(f"the certificate of {named.host} is refused: {told}", hint=_TLS_HINT) from None
             raise FetchError(f"no connection to {_where(url)}: {fault}", hint=_RESOLVE_HINT) from None
-        except (httpx.HTTPError, ValueError) as fault:
+        except (httpx.HTTPError, httpx.InvalidURL, ValueError) as fault:
             raise FetchError(f"{_where(url)} did not answer properly: {fault or type(fault).__name__}") from None
         self._file_cookies(response, named, request.url.host)
         return response
@@ -273,7 +273,8 @@ def _decode(response: httpx.Response) -> str:
         charset = found.group(1).decode() if found else "utf-8"
     try:
         return response.content.decode(charset, "replace")
-    except LookupError:
+    except (LookupError, ValueError):
+        # A charset that Python does not know, or that is none of pages (`idna`, `zlib`).
         return response.content.decode("utf-8", "replace")
 
 

@@ -7,6 +7,7 @@
 
 const HELPER_KEY = '%KEY%';
 const HELPER_UNTIL = %UNTIL%;
+const HELPER_USES = %USES%;
 const HELPER_FOLDERS = [%FOLDERS%];
 const HELPER_SLICE_SECONDS = 8;
 
@@ -29,12 +30,19 @@ function helper_reply(array $answer, int $status = 200): void
     exit;
 }
 
-/** Refusals tell nothing but the host's time, which a first request needs for its signature. */
+/**
+ * Refusals tell nothing but why, and the host's time, which a first request needs for its signature; they are signed too, in
+ * words of their own: nobody on the way can make one up.
+ */
 function helper_refuse(string $why): void
 {
+    $body = json_encode(['refused' => $why]);
+    $time = time();
+    $nonce = isset($_SERVER['HTTP_X_HELPER_NONCE']) ? (string) $_SERVER['HTTP_X_HELPER_NONCE'] : '';
     http_response_code(403);
-    header('X-Helper-Time: ' . time());
-    echo json_encode(['refused' => $why]);
+    header('X-Helper-Time: ' . $time);
+    header('X-Helper-Seal: ' . hash_hmac('sha256', 'refused' . "\n" . $nonce . "\n" . $time . "\n" . $body, HELPER_KEY));
+    echo $body;
     exit;
 }
 
@@ -61,25 +69,33 @@ function helper_request(): array
 }
 
 /**
- * Each nonce counts once; they are kept in a locked file beside this one that no browser can read. Where PHP may not
- * make files here, the file transfer login has put an empty one for it, a text and no script; a spent nonce is no secret.
+ * Each nonce counts once, and there is an end to their number. They are kept in a locked file beside this one whose name no
+ * server runs. Where PHP may not make files here, the file transfer login has put an empty one for it; a spent nonce is no secret.
  */
 function helper_once(string $nonce): void
 {
     if (!preg_match('/^[0-9a-f]{32}$/', $nonce)) {
         helper_refuse('nonce');
     }
-    $given = __FILE__ . '.seen.txt';
-    $file = fopen(file_exists($given) ? $given : __FILE__ . '.seen.php', 'c+');
+    $name = substr(__FILE__, 0, -4) . '.seen.txt';
+    $fresh = !file_exists($name);
+    // Made by us or by the login, never by way of a link that somebody else has put there.
+    $file = is_link($name) ? false : fopen($name, $fresh ? 'x+' : 'r+');
+    if ($file === false && $fresh && file_exists($name) && !is_link($name)) {
+        $file = fopen($name, 'r+');
+    }
     if ($file === false || !flock($file, LOCK_EX)) {
         helper_refuse('nonce file');
+    }
+    if ($fresh) {
+        chmod($name, 0600);
     }
     $seen = (string) stream_get_contents($file);
     if (strpos($seen, $nonce) !== false) {
         helper_refuse('replay');
     }
-    if ($seen === '') {
-        fwrite($file, "<?php exit; ?>\n");
+    if (strlen($seen) >= HELPER_USES * 33) {
+        helper_refuse('used up');
     }
     fseek($file, 0, SEEK_END);
     fwrite($file, $nonce . "\n");
@@ -101,17 +117,42 @@ function helper_path(int $folder, string $inside = ''): string
     if ($inside === '') {
         return $base;
     }
+    // Every folder on the way is looked at: one that is a link could lead anywhere. What is asked for may itself not be there yet.
+    $path = $base;
     foreach (explode('/', $inside) as $part) {
-        if ($part === '' || $part === '.' || $part === '..' || strpos($part, "\0") !== false) {
+        if ($part === '' || $part === '.' || $part === '..' || strpos($part, "\0") !== false || ($path !== $base && is_link($path))) {
             helper_reply(['error' => 'path leaves the folder'], 400);
         }
+        $path .= '/' . $part;
     }
-    $path = $base . '/' . $inside;
-    $real = realpath(file_exists($path) ? $path : dirname($path));
-    if ($real !== false && strpos($real . '/', $base . '/') !== 0) {
+    // The nearest folder that is there has to be where it seems to be.
+    $there = dirname($path);
+    while (!file_exists($there)) {
+        $there = dirname($there);
+    }
+    $real = realpath($there);
+    if ($real === false || strpos($real . '/', $base . '/') !== 0) {
         helper_reply(['error' => 'path leaves the folder'], 400);
     }
     return $path;
+}
+
+/** A new file at a place, whatever was there: never written through a link, nor into what somebody else holds open. */
+function helper_create(string $path)
+{
+    if (is_link($path) || file_exists($path)) {
+        unlink($path);
+    }
+    return fopen($path, 'x');
+}
+
+/** A file of ours to go on with, made when it is not there. */
+function helper_open(string $path)
+{
+    if (is_link($path)) {
+        return false;
+    }
+    return file_exists($path) ? fopen($path, 'r+') : fopen($path, 'x');
 }
 
 function helper_time_is_up(float $started): bool

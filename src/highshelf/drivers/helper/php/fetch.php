@@ -6,8 +6,8 @@
 /** A piece by PHP's curl; what went wrong, or "". A piece whose time was over is fine. */
 function fetch_with_curl(string $address, string $path, int $from, int $seconds): string
 {
-    $out = fopen($path, 'a');
-    if ($out === false) {
+    $out = helper_open($path);
+    if ($out === false || fseek($out, 0, SEEK_END) !== 0) {
         return 'the archive cannot be written';
     }
     $curl = curl_init($address);
@@ -34,8 +34,8 @@ function fetch_with_streams(string $address, string $path, int $from, float $sta
 {
     $asked = stream_context_create(['http' => ['header' => 'Range: bytes=' . $from . '-', 'timeout' => 10, 'max_redirects' => 5]]);
     $in = fopen($address, 'r', false, $asked);
-    $out = fopen($path, 'a');
-    if ($in === false || $out === false) {
+    $out = helper_open($path);
+    if ($in === false || $out === false || fseek($out, 0, SEEK_END) !== 0) {
         return 'the address cannot be opened';
     }
     $answer = stream_get_meta_data($in);

@@ -19,8 +19,8 @@ function join_slices(string $archive, float $started): array
         }
         // What a request that was cut off has put there already is not put there twice.
         $done = min($size, $there - $start);
-        $out = fopen($archive, 'c');
-        $in = fopen($part, 'r');
+        $out = helper_open($archive);
+        $in = is_link($part) ? false : fopen($part, 'r');
         if ($out === false || $in === false || fseek($out, $start + $done) !== 0 || fseek($in, $done) !== 0) {
             return ['there' => $there, 'stuck' => true];
         }

@@ -25,7 +25,7 @@ for (; $next < $archive->numFiles; $next++) {
     }
     is_dir(dirname($path)) || mkdir(dirname($path), 0755, true);
     $in = $archive->getStream($name);
-    $out = fopen($path, 'w');
+    $out = helper_create($path);
     if ($in === false || $out === false || stream_copy_to_stream($in, $out) === false) {
         helper_reply(['error' => 'cannot write ' . $name . ' (disk full or quota?)'], 507);
     }

@@ -16,7 +16,7 @@ function untar_open(string $inside, string $name, int $done)
 {
     $path = helper_path(0, $inside . '/' . $name);
     is_dir(dirname($path)) || mkdir(dirname($path), 0755, true);
-    $file = fopen($path, $done === 0 ? 'w' : 'c');
+    $file = $done === 0 ? helper_create($path) : helper_open($path);
     if ($file === false || fseek($file, $done) !== 0) {
         helper_reply(['error' => 'cannot write ' . $name . ' (disk full or quota?)'], 507);
     }
@@ -104,7 +104,7 @@ foreach ($next as $key => $value) {
 }
 $answer = ['next' => $next, 'done' => false, 'waits' => false, 'damaged' => false, 'files' => 0];
 $archive = helper_path(0, 'archive.tar');
-$in = file_exists($archive) ? fopen($archive, 'r') : false;
+$in = file_exists($archive) && !is_link($archive) ? fopen($archive, 'r') : false;
 while (!$answer['done'] && !helper_time_is_up($started)) {
     $next = $answer['next'];
     $state = $next + ['inside' => $inside, 'file' => null, 'pad' => 0, 'long' => '', 'held' => '', 'ended' => false, 'files' => 0];
