@@ -29,6 +29,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 from highshelf.core.account import Transfer
+from highshelf.core.inside import Inside
 from highshelf.core.legs import slicing
 from highshelf.core.plan import Plan
 from highshelf.drivers.archive.check_in import check_in
@@ -137,7 +138,7 @@ def corpus(*, web: bool = False) -> dict[str, bytes]:
 
 def steps_on(folder: Path) -> tuple[Store, Steps]:
     store = Store(folder)
-    drivers = RealDrivers(folder / "primers")
+    drivers = RealDrivers(folder / "primers", Inside(("127.0.0.1",)))
     connections = Connections(store, drivers.connect)
     return store, Steps(store, drivers, connections, None, None, Packer(store, repack_apart, FORMS))  # type: ignore[arg-type]
 
@@ -369,7 +370,7 @@ def _job(store: Store, hosting: Hosting, setting: Setting, port: int, release: s
     store.add(row)
     store.set_secret(f"account/{name}/transfer", hosting.password(setting.key))
     planner = Planner(
-        store, RealDrivers(store.folder / "primers"), Connections(store, RealDrivers(store.folder).connect)
+        store, made := RealDrivers(store.folder / "primers", Inside(("127.0.0.1",))), Connections(store, made.connect)
     )
     plan = planner.make_plan(name, release, at=setting.at, settings={}, database="none", way=setting.way)
     assert not setting.showing or Plan.from_dict(plan.body).showing == setting.showing

@@ -56,7 +56,14 @@ def answering(say: Say) -> Iterator[str]:
 
 
 def page(headers: bytes, body: bytes, status: bytes = b"200 OK") -> Say:
-    whole = b"HTTP/1.1 " + status + b"\r\nContent-Length: %d\r\nConnection: close\r\n" % len(body) + headers + b"\r\n" + body
+    whole = (
+        b"HTTP/1.1 "
+        + status
+        + b"\r\nContent-Length: %d\r\nConnection: close\r\n" % len(body)
+        + headers
+        + b"\r\n"
+        + body
+    )
     return lambda line: line.sendall(whole)
 
 
@@ -161,9 +168,11 @@ def test_our_own_network_is_spoken_to_only_where_somebody_said_so() -> None:
     with answering(page(b"", b"inside")) as address:
         port = address.rstrip("/").rpartition(":")[2]
         for allowed in ((), ("127.0.0.1:1",), ("10.0.0.0/8",)):
-            with HttpFetch(Origins.of(address), address=address, dial=dial_within(Inside(allowed))) as conversation:
-                with pytest.raises(OwnNetworkError, match="not the internet"):
-                    conversation.get(address)
+            with (
+                HttpFetch(Origins.of(address), address=address, dial=dial_within(Inside(allowed))) as conversation,
+                pytest.raises(OwnNetworkError, match="not the internet"),
+            ):
+                conversation.get(address)
         for allowed in (("127.0.0.1",), (f"127.0.0.1:{port}",), ("127.0.0.0/8",)):
             with HttpFetch(Origins.of(address), address=address, dial=dial_within(Inside(allowed))) as conversation:
                 assert conversation.get(address).html == "inside"

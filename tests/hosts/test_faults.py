@@ -43,7 +43,7 @@ def test_a_wrong_transfer_password(clean: Hosting, ready: Service, key: str) -> 
 def test_an_unreachable_host(clean: Hosting, ready: Service, key: str) -> None:
     port = free_port()
     address = clean.login(key).address.rsplit(":", 1)[0] + f":{port}"
-    ready.client.account_change(key, AccountChange(transfer=address))
+    ready.client.account_change(key, AccountChange(transfer=address, password=SecretStr(clean.password(key))))
     fault = refused(ready, key).fault
     assert fault.code == "unreachable" and str(port) in fault.message and fault.retryable
 

@@ -195,7 +195,7 @@ def test_a_limit_that_the_server_enforces_is_waited_out_and_kept(clean: Hosting,
         again = by_topic(client.account_check("choir-full"))
         assert again["transfer.limits"].text.startswith("10 connections at once")
         # Another server has other habits, and what was proven at the old place is not known of the new one.
-        changed = client.account_change("choir-full", AccountChange(transfer=clean.login("yard").address))
+        changed = client.account_change("choir-full", AccountChange(transfer=clean.login("yard").address, password="x"))
         assert (changed.limits, changed.places, changed.checked_at, changed.fingerprint) == ({}, {}, None, "")
 
 

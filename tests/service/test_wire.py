@@ -31,7 +31,9 @@ async def hello(scope: Scope, receive: Receive, send: Send) -> None:
         more = message.get("more_body", False)
     if scope["path"] == "/long":
         body = b"x" * (64 << 20)
-    await send({"type": "http.response.start", "status": 200, "headers": [(b"content-length", str(len(body)).encode())]})
+    await send(
+        {"type": "http.response.start", "status": 200, "headers": [(b"content-length", str(len(body)).encode())]}
+    )
     await send({"type": "http.response.body", "body": body})
 
 
@@ -109,7 +111,13 @@ def test_an_answer_that_nobody_reads_is_given_up(port: int) -> None:
 def test_a_body_that_is_too_large_is_refused_before_it_is_read(port: int, how: str) -> None:
     said = {
         "length": b"Content-Length: 629145600\r\n\r\n",
-        "chunks": b"Transfer-Encoding: chunked\r\n\r\n" + b"4000\r\n" + b"x" * 0x4000 + b"\r\n" + b"4000\r\n" + b"x" * 0x4000 + b"\r\n",
+        "chunks": b"Transfer-Encoding: chunked\r\n\r\n"
+        + b"4000\r\n"
+        + b"x" * 0x4000
+        + b"\r\n"
+        + b"4000\r\n"
+        + b"x" * 0x4000
+        + b"\r\n",
         "nonsense": b"Content-Length: -5\r\n\r\n",
         "many digits": b"Content-Length: " + b"9" * 4500 + b"\r\n\r\n",
     }[how]
@@ -151,8 +159,19 @@ def test_half_a_character_is_refused_wherever_it_stands(body: bytes, fine: bool)
     async def send(message: Any) -> None:
         told.append(message.get("status", 0))
 
-    headers = [(b"host", b"localhost"), (b"content-type", b"application/json"), (b"content-length", str(len(body)).encode())]
-    scope: Any = {"type": "http", "method": "POST", "path": "/x", "headers": headers, "query_string": b"", "scheme": "http"}
+    headers = [
+        (b"host", b"localhost"),
+        (b"content-type", b"application/json"),
+        (b"content-length", str(len(body)).encode()),
+    ]
+    scope: Any = {
+        "type": "http",
+        "method": "POST",
+        "path": "/x",
+        "headers": headers,
+        "query_string": b"",
+        "scheme": "http",
+    }
     asyncio.run(Guard(app, Settings())(scope, once, send))
     expected = 413 if len(body) > guard.DOOR_BYTES else 200 if fine else 422
     assert told[0] == expected

@@ -135,7 +135,7 @@ class FakeDrivers(RealDrivers):
     def connect(self, account: Any, credential: Any) -> Connected:
         return Connected(self.files, None, "SHA256:seen")
 
-    def fetch(self, addresses: tuple[str, ...], reach: str) -> Any:
+    def fetch(self, addresses: tuple[str, ...], reach: str, certificate: str = "") -> Any:
         def shown(_fields: object, _session: object) -> object:
             path = site.asked[-1].removeprefix(ADDRESS)
             return (200, self.files.read(f"www/{path}").decode()) if self.files.stat(f"www/{path}") else (404, "")

@@ -101,7 +101,12 @@ class Fetcher:
         token, draft = self._token(fetch_id), self._store.shelf.fetched(fetch_id)
         if row.cancel_asked:
             token.cancel()
-        headers: dict[str, str] = json.loads(self._store.secret(f"fetch/{fetch_id}/headers") or "{}")
+        try:
+            headers: dict[str, str] = json.loads(self._store.secret(f"fetch/{fetch_id}/headers") or "{}")
+        except HighShelfError as caught:
+            # A secret that does not open: the fetch ends and says so.
+            self._end(fetch_id, caught, str)
+            return ""
         hide = redactor([word for value in headers.values() for word in (value, value.rpartition(" ")[2])])
         fault: HighShelfError | None = None
         try:

@@ -11,6 +11,7 @@ Rules:
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 from typing import Literal, Protocol
 
 import structlog
@@ -33,8 +34,15 @@ class Wakes(Protocol):
 class Outbox:
     """Tells the engine; one object a process."""
 
-    def __init__(self, store: Store, engine: Wakes, again_seconds: float = AGAIN_SECONDS) -> None:
-        self._store, self._engine, self._again = store, engine, again_seconds
+    def __init__(
+        self,
+        store: Store,
+        engine: Wakes,
+        again_seconds: float = AGAIN_SECONDS,
+        others: Callable[[], None] = lambda: None,
+    ) -> None:
+        """`others` tells the engine once more of what is no job and was written down: surveys, fetches."""
+        self._store, self._engine, self._again, self._others = store, engine, again_seconds, others
         self._stop = threading.Event()
         self._thread: threading.Thread | None = None
 
@@ -95,6 +103,7 @@ class Outbox:
                     for job_id in self.look():
                         log.warning("outbox", job=job_id, what="a further run")
                     self.send()
+                    self._others()
                 except Exception as fault:
                     log.error("outbox", error=f"{type(fault).__name__}: {fault}")
 

@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, Protocol
 
-from highshelf.core.errors import ArchiveError
+from highshelf.core.errors import HighShelfError
 from highshelf.core.ports import CancelToken
 from highshelf.core.release.joining import check_folder
 from highshelf.store.store import Store
@@ -97,7 +97,7 @@ def read_anew(store: Store, check_in: CheckIn) -> list[str]:
         try:
             found = check_in([(store.shelf.archive(row.sha256, "", row.format), row.file_name, "")], [], made)
             store.shelf.renew(row.sha256, made)
-        except (ArchiveError, OSError):
+        except (HighShelfError, OSError):
             faulty.append(row.sha256)
             continue
         finally:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
+from functools import partial
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -195,12 +196,17 @@ def _take_up(store: Store, engine: Engine, outbox: Outbox) -> None:
     """What was written down and not done yet; the engine does none of it twice."""
     outbox.take_up()
     store.surveys.end_probes()
-    for survey in store.surveys.unfinished():
-        engine.submit_survey(survey.id, survey.account)
-    # Releases that are not packed in every form yet, and fetches that had not ended.
+    # Releases that are not packed in every form yet.
     for release in store.all(ReleaseRow, limit=100_000):
         if not store.shelf.forms(release.sha256) and not store.shelf.fault(release.sha256):
             engine.submit_pack(release.sha256)
+    _tell_again(store, engine)
+
+
+def _tell_again(store: Store, engine: Engine) -> None:
+    """Surveys and fetches that have not ended: what the engine has already it does not do twice."""
+    for survey in store.surveys.unfinished():
+        engine.submit_survey(survey.id, survey.account)
     for fetch in store.all(FetchRow, col(FetchRow.finished_at).is_(None)):
         engine.submit_fetch(fetch.id)
 
@@ -235,7 +241,7 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
         sites=Sites(store, drivers, connections),
         inspector=Inspector(store, drivers, connections),
         engine=engine,
-        outbox=Outbox(store, engine),
+        outbox=Outbox(store, engine, others=partial(_tell_again, store, engine)),
         token=ensure_token(folder).read_text().strip(),
         check_in=check_in,
         throttle=Throttle(),

@@ -9,7 +9,7 @@ from __future__ import annotations
 import logging
 import sys
 import traceback
-from typing import Any
+from typing import Any, TextIO
 
 import structlog
 from structlog.typing import EventDict, WrappedLogger
@@ -50,8 +50,9 @@ class _Plain(logging.Formatter):
         return known_secrets.redact(super().format(record))
 
 
-def set_up_logs() -> None:
-    """For the whole process; once, before anything is logged."""
+def set_up_logs(to: TextIO | None = None) -> None:
+    """For the whole process, to standard error or where it is said; once, before anything is logged."""
+    stream = to or sys.stderr
     structlog.configure(
         processors=[
             structlog.processors.add_log_level,
@@ -60,10 +61,14 @@ def set_up_logs() -> None:
             without_secrets,
             structlog.processors.KeyValueRenderer(key_order=["timestamp", "level", "event"]),
         ],
+        logger_factory=structlog.PrintLoggerFactory(stream),
         cache_logger_on_first_use=False,
     )
-    handler = logging.StreamHandler(sys.stderr)
+    handler = logging.StreamHandler(stream)
     handler.setFormatter(_Plain("%(asctime)s %(levelname)s %(name)s %(message)s"))
-    logging.basicConfig(handlers=[handler], level=logging.WARNING, force=True)
+    logging.root.handlers[:] = [handler]
+    logging.root.setLevel(logging.WARNING)
+    # What logging prints of its own troubles has the arguments in it as they are.
+    logging.raiseExceptions = False
     # Who breaks the protocol is answered; a line each would fill the disk for them.
     logging.getLogger("uvicorn.error").setLevel(logging.ERROR)

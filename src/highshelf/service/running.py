@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import socket
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -43,6 +44,8 @@ def run(folder: Path, where: Listening, settings: Settings, say: Callable[[str],
     """
     set_up_logs()
     raise_file_limit()
+    # Whatever is made in the data folder is its owner's alone, by whichever library.
+    os.umask(0o077)
     with FolderLock(folder) as lock, _port(where) as line:
         port = line.getsockname()[1]
         lock.say(f"the service at {where.shown(port)}")
