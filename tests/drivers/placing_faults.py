@@ -32,9 +32,12 @@ from highshelf.core.account import Transfer
 from highshelf.core.inside import Inside
 from highshelf.core.legs import slicing
 from highshelf.core.plan import Plan
+from highshelf.core.survey.site import certificate_to_pin
 from highshelf.drivers.archive.check_in import check_in
 from highshelf.drivers.archive.repack import FORMS, repack_apart
+from highshelf.drivers.wire.outside import SocketOutside
 from highshelf.engine import steps as steps_module
+from highshelf.engine.bench import account_of
 from highshelf.engine.connections import Connections
 from highshelf.engine.packing import Packer
 from highshelf.engine.planner import Planner
@@ -367,11 +370,12 @@ def _job(store: Store, hosting: Hosting, setting: Setting, port: int, release: s
     )  # fmt: skip
     if setting.way == "panel":
         row.panel, row.panel_login, row.panel_primer = new.panel, new.panel_login, new.panel_primer
+    # As a check would: the host's own certificate is pinned where the name is reached.
+    row.certificate = certificate_to_pin(account_of(row), SocketOutside())
     store.add(row)
     store.set_secret(f"account/{name}/transfer", hosting.password(setting.key))
-    planner = Planner(
-        store, made := RealDrivers(store.folder / "primers", Inside(("127.0.0.1",))), Connections(store, made.connect)
-    )
+    drivers = RealDrivers(store.folder / "primers", Inside(("127.0.0.1",)))
+    planner = Planner(store, drivers, Connections(store, drivers.connect))
     plan = planner.make_plan(name, release, at=setting.at, settings={}, database="none", way=setting.way)
     assert not setting.showing or Plan.from_dict(plan.body).showing == setting.showing
     job = new_id()

@@ -193,6 +193,15 @@
 						>
 						<span class="small quiet">Only after the host said that its server has a new one.</span>
 					</p>
+				{:else if watch.survey.fault?.code === 'unknown-server'}
+					<p class="accept">
+						<button class="btn btn-small btn-lesser" type="button" onclick={() => void check(true)}
+							>Yes, this is the server</button
+						>
+						<span class="small quiet"
+							>After comparing its identity with the host's letter; nothing was sent yet.</span
+						>
+					</p>
 				{/if}
 				<SurveyTable survey={watch.survey} />
 			{:else if watch.busy}

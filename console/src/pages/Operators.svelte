@@ -9,6 +9,7 @@
 
 	let people: Schemas['OperatorOut'][] = $state.raw([]);
 	let browsers: Schemas['SessionOut'][] = $state.raw([]);
+	let records: Schemas['RecordOut'][] = $state.raw([]);
 	let made = $state.raw<Schemas['InvitationOut'] | null>(null);
 	let fault = $state.raw<FaultBody | null>(null);
 	let name = $state('');
@@ -19,11 +20,12 @@
 
 	async function load(): Promise<void> {
 		try {
-			const [who, where] = await Promise.all([
+			const [who, where, what] = await Promise.all([
 				done(api.GET('/api/v1/operators')),
 				done(api.GET('/api/v1/sessions')),
+				done(api.GET('/api/v1/records', { params: { query: { limit: 20 } } })),
 			]);
-			[people, browsers, fault] = [who.items, where.items, null];
+			[people, browsers, records, fault] = [who.items, where.items, what.items, null];
 		} catch (reason) {
 			fault = faultOf(reason);
 		}
@@ -79,9 +81,11 @@
 						</p>
 					</div>
 					<div class="ways">
-						<button class="btn btn-small btn-lesser" type="button" onclick={() => void invite(one.name)}
-							>New password</button
-						>
+						{#if one.name === session.operator}
+							<button class="btn btn-small btn-lesser" type="button" onclick={() => void invite(one.name)}
+								>New password</button
+							>
+						{/if}
 						{#if people.length > 1}
 							<button
 								class="btn btn-small btn-lesser"
@@ -144,6 +148,29 @@
 		<p class="small quiet">A session ends after twelve hours without use, after seven days in any case.</p>
 	</section>
 </div>
+<section class="below" aria-labelledby="records">
+	<h2 id="records">What was recorded</h2>
+	{#if records.length}
+		<ul>
+			{#each records as one (`${one.at} ${one.about} ${one.text}`)}
+				<li>
+					<div>
+						<strong>{one.about}</strong>: {one.text}
+						<p class="small quiet">by {one.who}, {momentOf(one.at)}</p>
+					</div>
+				</li>
+			{/each}
+		</ul>
+	{:else}
+		<p class="quiet">
+			Nothing yet: who changes who may sign in, or where an account's secrets go, is written down here.
+		</p>
+	{/if}
+	<p class="small quiet">
+		A new password for somebody else is made with <span class="code">highshelf operator invite NAME</span> on the
+		service's own machine.
+	</p>
+</section>
 <Confirm
 	bind:this={forget}
 	title="Forget the operator {chosen}?"

@@ -89,6 +89,17 @@
 	{/snippet}
 </Head>
 {#if fault}<Fault {fault} />{/if}
+{#if release?.fault}
+	<Fault
+		fault={{
+			code: 'archive',
+			message: `This release cannot be used: ${release.fault}.`,
+			hint: 'Take it off the shelf and check it in again from where it came from.',
+			retryable: false,
+			context: {},
+		}}
+	/>
+{/if}
 {#if release}
 	<div class="two">
 		<section class="card-paper" aria-labelledby="archive">

@@ -23,6 +23,8 @@
 		key: string;
 		passphrase: string;
 		panel_password: string;
+		fingerprint: string;
+		confirm_server: boolean;
 	}
 	interface Props {
 		account?: Account;
@@ -61,6 +63,8 @@
 	let panelPassword = $state(first.panel_password ?? '');
 	let email = $state(first.email ?? '');
 	let helper = $state(first.helper ?? true);
+	let fingerprint = $state(first.fingerprint ?? '');
+	let confirmServer = $state(first.confirm_server ?? false);
 	let paceKb = $state(first.pace_kb ? String(first.pace_kb) : '');
 	let tried = $state(false);
 	let busy = $state(false);
@@ -122,6 +126,8 @@
 				key: kind === 'sftp' ? key : '',
 				passphrase: kind === 'sftp' ? passphrase : '',
 				panel_password: panelPassword,
+				fingerprint: fingerprint.trim(),
+				confirm_server: confirmServer,
 			});
 		} catch (reason) {
 			fault = faultOf(reason);
@@ -204,6 +210,21 @@
 				hint="Sealed at once; shown only when somebody asks, which is recorded."
 			/>
 		</div>
+		<details open={fingerprint !== '' && !before}>
+			<summary>The server's identity</summary>
+			<Field
+				label="Fingerprint, as the host's letter has it"
+				bind:value={fingerprint}
+				spellcheck="false"
+				autocapitalize="none"
+				placeholder="SHA256:…"
+				hint="Compared before the password is sent. Empty: what the first check sees is kept, and compared from then on."
+			/>
+			<label class="check">
+				<input type="checkbox" class="checkbox" bind:checked={confirmServer} />
+				<span>Show a server that is not known yet, and send it nothing before somebody says yes.</span>
+			</label>
+		</details>
 		{#if kind === 'sftp'}
 			<details>
 				<summary>A private key instead of a password</summary>

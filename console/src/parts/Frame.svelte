@@ -1,7 +1,8 @@
 <script lang="ts">
-	import type { Snippet } from 'svelte';
+	import { onMount, type Snippet } from 'svelte';
 	import Moon from '@lucide/svelte/icons/moon';
 	import Sun from '@lucide/svelte/icons/sun';
+	import { api, done } from '../api/calls';
 	import { p, route } from '../router';
 	import { mode } from '../state/mode.svelte';
 	import { session } from '../state/session.svelte';
@@ -15,6 +16,20 @@
 		['/installations', 'Installations'],
 		['/jobs', 'Jobs'],
 	] as const;
+	// Why nothing can be changed at the moment: told on every page, before somebody fills in a form for nothing.
+	let readOnly = $state('');
+	async function look(): Promise<void> {
+		try {
+			readOnly = (await done(api.GET('/api/v1/health'))).read_only ?? '';
+		} catch {
+			// Whoever asks next tells what is wrong.
+		}
+	}
+	onMount(() => {
+		void look();
+		const again = setInterval(() => void look(), 60_000);
+		return () => clearInterval(again);
+	});
 	const here = (path: string): boolean =>
 		path === '/' ? route.pathname === '/' : route.pathname.startsWith(path) && route.pathname !== '/jobs/new';
 </script>
@@ -54,6 +69,28 @@
 		</div>
 	</div>
 </header>
+{#if session.news.length}
+	<aside class="told" aria-label="About your sign-in">
+		<div>
+			<strong>About your sign-in, since you were here last</strong>
+			<ul>
+				{#each session.news as one (one)}<li>{one}</li>{/each}
+			</ul>
+			<p class="small">Not you? End the other browsers and make a new password on your own page.</p>
+		</div>
+		<button class="btn btn-small btn-lesser" type="button" onclick={() => (session.news = [])}
+			>I have read it</button
+		>
+	</aside>
+{/if}
+{#if readOnly}
+	<aside class="told" role="status">
+		<div>
+			<strong>Nothing can be changed at the moment</strong>
+			<p class="small">{readOnly}</p>
+		</div>
+	</aside>
+{/if}
 <main id="main" tabindex="-1">{@render children()}</main>
 
 <style>
@@ -132,6 +169,23 @@
 		overflow: hidden;
 		text-overflow: ellipsis;
 		white-space: nowrap;
+	}
+	.told {
+		max-width: 74rem;
+		margin: 0.8rem auto 0;
+		padding: 0.7rem 1.25rem;
+		display: flex;
+		justify-content: space-between;
+		align-items: start;
+		gap: 1rem;
+		background: var(--card);
+		border: 1px solid var(--line);
+		border-left: 4px solid var(--heed);
+	}
+	.told ul {
+		margin: 0.3rem 0;
+		padding-left: 1.1rem;
+		list-style: square;
 	}
 	.skip {
 		position: absolute;

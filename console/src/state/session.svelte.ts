@@ -1,6 +1,13 @@
 import { api, done, faultOf, gone, secret, type FaultBody, type Schemas } from '../api/calls';
 
-const NOBODY: Schemas['SignedIn'] = { operator: '', session: '', csrf: '', first: false, version: '' };
+const NOBODY: Schemas['SignedIn'] = {
+	operator: '',
+	session: '',
+	csrf: '',
+	first: false,
+	version: '',
+	news: [],
+};
 
 /** Who uses this browser. One object for the whole console. */
 class Session {
@@ -9,6 +16,8 @@ class Session {
 	/** Signed out from elsewhere while working: the page stays until somebody signs in again. */
 	ended = $state(false);
 	fault: FaultBody | null = $state.raw(null);
+	/** What was done about this sign-in since the last one; until it was read. */
+	news: string[] = $state.raw([]);
 
 	get operator(): string {
 		return this.#now.operator;
@@ -60,6 +69,7 @@ class Session {
 		this.#now = now;
 		secret.csrf = now.csrf;
 		if (now.operator) this.ended = false;
+		if (now.news?.length) this.news = now.news;
 	}
 }
 

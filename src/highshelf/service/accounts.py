@@ -173,7 +173,9 @@ def change(name: str, new: AccountChange, room: In, who: Who) -> AccountOut:
         elsewhere = check_destination(room, before, fields, given)
         where = ("transfer_host", "transfer_port", "transfer_kind")
         if "transfer" in elsewhere:
-            fields |= {"limits": {}} | ({} if given.get("fingerprint") else {"fingerprint": ""})
+            # The identity that was known is another server's; one that is given with the change is this one's.
+            fresh = given.get("fingerprint") not in (None, "", before.fingerprint)
+            fields |= {"limits": {}} | ({} if fresh else {"fingerprint": ""})
         if any(fields.get(n, getattr(before, n)) != getattr(before, n) for n in (*where, "root", "address", "reach")):
             # What the last check proved is about another place now.
             fields |= {"facts": {}, "places": {}, "checked_at": None, "certificate": ""}
