@@ -143,6 +143,20 @@ def test_a_small_file_is_complete_or_not_there(tmp_path: Path, monkeypatch: pyte
     assert target.read_text() == "old\n" and [p.name for p in tmp_path.iterdir()] == ["token"]
 
 
+def test_opening_a_database_once_more_takes_no_lock_away(tmp_path: Path) -> None:
+    """Closing any handle on its file would: two who write would not see each other any more."""
+    first = Store(tmp_path / "data")
+    with first.together():
+        first.record("mara", "invited", "tomas", "x")
+        second = Store(tmp_path / "data")
+        code = (
+            "import sqlite3\nwith sqlite3.connect(folder / 'highshelf.sqlite', timeout=0.2) as other:\n"
+            "    other.execute('BEGIN IMMEDIATE')"
+        )
+        assert "database is locked" in elsewhere(code, tmp_path / "data").stderr
+    second.close()
+
+
 # the key
 
 

@@ -64,6 +64,15 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
     )
 }
 
+# For routes that answer with something else than JSON: their faults are JSON all the same.
+BESIDE: dict[int | str, dict[str, Any]] = {
+    status: {
+        "description": told["description"],
+        "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Fault"}}},
+    }
+    for status, told in RESPONSES.items()
+}
+
 
 def fault_out(fault: HighShelfError) -> Fault:
     return Fault(

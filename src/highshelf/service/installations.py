@@ -24,7 +24,7 @@ from highshelf.schemas.models import (
     SheetAsk,
 )
 from highshelf.service.deps import In, Rooms, Wanted, Who
-from highshelf.service.faults import RESPONSES
+from highshelf.service.faults import BESIDE, RESPONSES
 from highshelf.service.queues import apart
 from highshelf.service.sheet import render_sheet
 from highshelf.store.tables import AccountRow, InstallationRow, RevealRow, SecretRow
@@ -146,7 +146,7 @@ def reveals(number: str, room: In, who: Who, part: Wanted) -> Listing[RevealOut]
     return Listing(items=items, total=total)
 
 
-@router.post("/{number}/sheet", operation_id="installation_sheet", response_class=HTMLResponse)
+@router.post("/{number}/sheet", operation_id="installation_sheet", response_class=HTMLResponse, responses=BESIDE)
 def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> HTMLResponse:
     """The handover sheet as HTML; secrets are masked unless asked for, which is recorded."""
     row = room.store.get(InstallationRow, number, "installation")

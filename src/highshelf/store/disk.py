@@ -23,9 +23,15 @@ LOOK_SECONDS = 1.0
 
 
 def private(path: Path) -> None:
-    """Make an empty file that only its owner may read, or make one that is there so."""
-    os.close(os.open(path, os.O_WRONLY | os.O_CREAT, 0o600))
-    path.chmod(0o600)
+    """Make an empty file that only its owner may read, or make one that is there so.
+
+    A file that is there is never opened: closing a database's file takes away the locks that SQLite has on it in this very
+    process (sqlite.org/howtocorrupt.html, 2.2).
+    """
+    if path.exists():
+        path.chmod(0o600)
+    else:
+        os.close(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600))
 
 
 def settle(path: Path) -> None:
