@@ -10,7 +10,10 @@ from pathlib import Path
 
 import pytest
 
+from highshelf.client.errors import ServiceUnreachableError
 from highshelf.schemas.models import EventOut, JobOut, PlanNew
+from highshelf.service.app import SUPERSEDED_EXIT
+from highshelf.store.store import Store
 from tests.support import SOURCE, Hosting, Service, until
 
 
@@ -118,3 +121,78 @@ def test_a_job_killed_while_it_is_taken_back_is_taken_back(clean: Hosting, servi
     service.start()
     assert service.wait(job, ("cancelled",)).outstanding == []
     assert clean.picture("ferry") == before
+
+
+PLUG = """
+import os
+from highshelf.engine.engine import Engine
+
+def pulled(*_, **__):
+    os._exit(9)
+
+Engine.{name} = pulled
+"""
+
+
+def dies_before(service: Service, folder: Path, name: str) -> None:
+    """From now on the service dies whenever it is about to tell the engine something of this kind."""
+    service.stop()
+    folder.mkdir()
+    (folder / "sitecustomize.py").write_text(PLUG.format(name=name))
+    service.environment["PYTHONPATH"] = f"{folder}:{SOURCE}"
+    service.start()
+
+
+def lives_again(service: Service) -> None:
+    service.kill()
+    service.environment["PYTHONPATH"] = str(SOURCE)
+    service.start()
+
+
+def test_a_job_whose_start_never_reached_the_engine_is_done_all_the_same(
+    clean: Hosting, service: Service, tidebook: Path, tmp_path: Path
+) -> None:
+    service.client.account_add(clean.new_account("ferry"))
+    service.client.release_check_in(tidebook)
+    plan = service.client.plan_make(PlanNew(account="ferry", release="tidebook", at="/diary"))
+    dies_before(service, tmp_path / "plug", "submit")
+    with pytest.raises(ServiceUnreachableError):
+        service.client.job_start(plan.id)
+    lives_again(service)
+    jobs = service.client.job_list().items
+    assert len(jobs) == 1
+    assert_finished_once(clean, service, jobs[0].id, "ferry")
+
+
+def test_an_answer_that_never_reached_the_engine_is_heard_all_the_same(
+    clean: Hosting, service: Service, tidebook: Path, tmp_path: Path
+) -> None:
+    service.client.account_add(clean.new_account("choir"))
+    service.client.release_check_in(tidebook)
+    plan = service.client.plan_make(
+        PlanNew(account="choir", release="tidebook", at="/diary", settings={"site.title": "?"})
+    )
+    job = service.client.job_start(plan.id).id
+    question = service.wait(job, ("waiting",)).question
+    assert question is not None
+    dies_before(service, tmp_path / "plug", "wake")
+    with pytest.raises(ServiceUnreachableError):
+        service.client.job_answer(job, question.id, "Choir Diary")
+    lives_again(service)
+    assert_finished_once(clean, service, job, "choir")
+
+
+def test_a_service_that_another_one_has_taken_over_from_stops_at_its_next_act(
+    clean: Hosting, service: Service, large: Path
+) -> None:
+    """Where a lock does not reach: a frozen machine that wakes up again, a folder on a network disk."""
+    job = started(service, clean, large, "choir")
+    until(lambda: any(e.kind == "act" for e in service.client.job_log(job).items), "it never began", 60)
+    assert service.process is not None
+    store = Store(service.data)
+    store.begin_epoch()
+    store.close()
+    until(lambda: service.process is not None and service.process.poll() is not None, "it goes on", 60)
+    assert service.process.returncode == SUPERSEDED_EXIT and "superseded" in service.log.read_text()
+    service.start()
+    assert_finished_once(clean, service, job, "choir")

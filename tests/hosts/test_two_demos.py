@@ -20,7 +20,8 @@ DEMO = """
 import sys
 from pathlib import Path
 from highshelf.practice import demo
-demo.folder_for = lambda port: Path(sys.argv.pop(1))
+folder = Path(sys.argv.pop(1))
+demo.folder_for = lambda port: folder
 sys.exit(demo.main())
 """
 

@@ -170,6 +170,10 @@ def letter(
 def _print_letter(found: LetterOut, file: Path) -> None:
     rows = [[s.name, "•" * 8 if s.secret else s.text, str(s.line), s.where] for s in found.found]
     table(["value", "found", "line", "where it stands"], rows, "Nothing was found.")
+    if found.account.fingerprint:
+        out.print(
+            f"  identity of the server, compared before the password goes: {found.account.fingerprint}", markup=False
+        )
     for doubt in found.doubts:
         out.print("  [magenta]note[/]  ", end="")
         out.print(doubt, markup=False)

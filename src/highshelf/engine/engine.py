@@ -17,7 +17,7 @@ from dbos import DBOS, DBOSConfig, SetEnqueueOptions, SetWorkflowID
 from dbos import error as dbos_error
 
 from highshelf.core.legs.registry import ORDER
-from highshelf.engine.steps import Outcome, Steps
+from highshelf.engine.steps import Outcome, Steps, when_there_is_room
 from highshelf.store.disk import private
 from highshelf.store.store import new_id
 from highshelf.store.tables import JobRow
@@ -48,22 +48,22 @@ def steps() -> Steps:
 
 @DBOS.step(name="leg-step")
 def leg_step(job_id: str, leg: str) -> Outcome:
-    return steps().step(job_id, leg)
+    return when_there_is_room(steps().store, lambda: steps().step(job_id, leg))
 
 
 @DBOS.step(name="undo-step")
 def undo_step(job_id: str) -> Outcome:
-    return steps().undo_step(job_id)
+    return when_there_is_room(steps().store, lambda: steps().undo_step(job_id))
 
 
 @DBOS.step(name="state-step")
 def state_step(job_id: str, state: str) -> None:
-    steps().mark(job_id, state)
+    when_there_is_room(steps().store, lambda: steps().mark(job_id, state))
 
 
 @DBOS.step(name="finish-step")
 def finish_step(job_id: str, undone: bool) -> None:
-    steps().finish(job_id, undone=undone)
+    when_there_is_room(steps().store, lambda: steps().finish(job_id, undone=undone))
 
 
 @DBOS.step(name="keep-step")

@@ -11,11 +11,13 @@ Rules:
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable
 from typing import Literal, Protocol
 
 import structlog
 
+from highshelf.store.disk import LOOK_SECONDS
 from highshelf.store.store import Store
 from highshelf.store.tables import JobRow, OutboxRow
 
@@ -98,7 +100,13 @@ class Outbox:
         """Tell again every minute, until `stop`."""
 
         def work() -> None:
-            while not self._stop.wait(self._again):
+            looked_at = time.monotonic()
+            # Room is looked at often: whoever finds none must not wait long for the ballast's.
+            while not self._stop.wait(LOOK_SECONDS):
+                self._store.disk.look()
+                if time.monotonic() - looked_at < self._again:
+                    continue
+                looked_at = time.monotonic()
                 try:
                     for job_id in self.look():
                         log.warning("outbox", job=job_id, what="a further run")

@@ -13,7 +13,7 @@ import threading
 import time
 import traceback
 from collections.abc import Callable
-from typing import Any, Literal, TypedDict
+from typing import Any, Literal, TypedDict, TypeVar
 
 import structlog
 
@@ -23,6 +23,7 @@ from highshelf.core.errors import (
     FaultError,
     HighShelfError,
     InputError,
+    NoRoomError,
     PausedError,
     SupersededError,
 )
@@ -44,10 +45,22 @@ from highshelf.store.tables import JobRow, PlanRow, QuestionRow, now
 log = structlog.get_logger()
 TRIES = 3
 PAUSE_SECONDS = 1.5
-# How often a job that waits for room on our own disk looks.
-ROOM_SECONDS = 1.0
 # A new step logs in anew. Acts are journalled each for itself, so a long step loses nothing when it is cut off.
 STEP_SECONDS = 20.0
+
+
+R = TypeVar("R")
+
+
+def when_there_is_room(store: Store, work: Callable[[], R]) -> R:
+    """Do something that is written down; while the disk is full it waits, and is done again from its beginning then."""
+    while True:
+        try:
+            return work()
+        except NoRoomError as fault:
+            log.warning("room", fault=fault.message)
+            time.sleep(PAUSE_SECONDS)
+            store.disk.wait()
 
 
 class Outcome(TypedDict):
@@ -214,8 +227,9 @@ class Steps:
             # Resumed already when the mark is gone: then it simply goes on.
             mark = store.get(JobRow, job_id, "job").pause
             return self._rest(job_id, leg, mark) if mark else outcome("advance")
-        except SupersededError:
-            # The service that took over does what is left; this one writes nothing any more, not even that.
+        except (SupersededError, NoRoomError):
+            # The service that took over does what is left, and this one writes nothing any more, not even that. And what could
+            # not be written down is no fault of the job: it waits (`when_there_is_room`).
             raise
         except HighShelfError as fault:
             self._fail(job_id, leg, fault)
@@ -253,7 +267,7 @@ class Steps:
                 with Workbench(self.store, self._drivers, self._connections, job_id, leg, token) as bench:
                     return self._acts(bench, leg, token)
             except HighShelfError as fault:
-                if not fault.retryable or attempt == TRIES:
+                if not fault.retryable or attempt == TRIES or isinstance(fault, NoRoomError):
                     raise
                 self.store.event(job_id, f"{fault.message}; trying again", leg=leg, data={"code": fault.code})
                 time.sleep(PAUSE_SECONDS * attempt)
@@ -282,14 +296,16 @@ class Steps:
         Raises:
             SupersededError; CancelledError, PausedError while it waits for room.
         """
+        self._is_ours()
+        self.store.disk.wait(token.check)
+
+    def _is_ours(self) -> None:
+        """Raises SupersededError, when the process was not ended by it."""
         try:
             self.store.check_epoch()
         except SupersededError:
             self._superseded()
             raise
-        while self.store.disk.full:
-            token.check()
-            time.sleep(ROOM_SECONDS)
 
     def _noted(self, bench: Workbench, leg: str, act: Act, result: Done | More | Ask) -> Outcome:
         journal, store = bench.journal, self.store
@@ -347,6 +363,7 @@ class Steps:
 
     def undo_step(self, job_id: str) -> Outcome:
         """Take back the newest act that is not taken back yet."""
+        self._is_ours()
         journal = self.store.journal(job_id)
         for row in journal.newest_first():
             act = act_of(row.leg, row.name) if row.leg in ORDER else None
@@ -369,6 +386,8 @@ class Steps:
                 journal.mark(leg, act.name, "undone")
                 self.store.event(job_id, f"taken back: {act.name}", leg=leg, kind="undo")
                 return
+            except (NoRoomError, SupersededError):
+                raise
             except Exception as fault:
                 if attempt == TRIES:
                     journal.mark(leg, act.name, "undo-failed")

@@ -165,7 +165,7 @@ class Part:
     """Which part of a list is wanted."""
 
     limit: Annotated[int, Query(ge=1, le=500, description="how many at the most")] = 50
-    offset: Annotated[int, Query(ge=0, description="how many to pass over")] = 0
+    offset: Annotated[int, Query(ge=0, le=2**31, description="how many to pass over")] = 0
     sort: Annotated[str, Query(description="the column to sort by; `-` before it turns the order round")] = ""
     q: Annotated[str, Query(max_length=200, description="only what holds this text")] = ""
 

@@ -21,9 +21,10 @@ from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, event
+from sqlalchemy.exc import OperationalError
 from sqlmodel import Session, create_engine
 
-from highshelf.core.errors import StoreError
+from highshelf.core.errors import NoRoomError, StoreError
 from highshelf.store.disk import private, settle
 
 MIGRATIONS = Path(__file__).parent / "migrations"
@@ -132,9 +133,23 @@ def session_on(engine: Engine) -> Iterator[Session]:
         yield joined[1]
         joined[1].flush()
         return
-    with Session(engine, expire_on_commit=False) as session:
+    with _room_needed(), Session(engine, expire_on_commit=False) as session:
         yield session
         session.commit()
+
+
+@contextmanager
+def _room_needed() -> Iterator[None]:
+    """SQLite's word for a full disk (SQLITE_FULL, and what a file that cannot grow gives) as ours."""
+    try:
+        yield
+    except OperationalError as fault:
+        told = str(fault.orig)
+        if "full" not in told and "disk I/O" not in told:
+            raise
+        raise NoRoomError(
+            f"it could not be written down: {told}", hint="make room on the data folder's disk; what waits goes on then"
+        ) from None
 
 
 @contextmanager
@@ -144,7 +159,7 @@ def together(engine: Engine) -> Iterator[Session]:
     if joined is not None and joined[0] == _file(engine):
         yield joined[1]
         return
-    with Session(engine, expire_on_commit=False) as session:
+    with _room_needed(), Session(engine, expire_on_commit=False) as session:
         # The write lock first: what is read in here cannot change before it is written.
         session.connection().exec_driver_sql("BEGIN IMMEDIATE")
         token = _joined.set((_file(engine), session))

@@ -75,13 +75,25 @@ class Disk:
     def full(self) -> bool:
         """Whether nothing new may be begun. The ballast is let go with it, and comes back with the room."""
         if self._clock() - self._looked_at >= LOOK_SECONDS:
-            self._looked_at = self._clock()
-            self._full = self.free_bytes() < RESERVE_BYTES
-            if self._full:
-                self.release()
-            elif not self._ballast.exists() and self.free_bytes() > RESERVE_BYTES + 2 * BALLAST_BYTES:
-                self._load()
+            self.look()
         return self._full
+
+    def look(self) -> None:
+        """Ask the disk now. Somebody does so now and then: what is under way must not wait for the ballast's room."""
+        self._looked_at = self._clock()
+        self._full = self.free_bytes() < RESERVE_BYTES
+        if self._full:
+            self.release()
+        elif not self._ballast.exists() and self.free_bytes() > RESERVE_BYTES + 2 * BALLAST_BYTES:
+            self._load()
+
+    def wait(self, told: Callable[[], None] = lambda: None) -> None:
+        """Until there is room; `told` is called now and then, and may raise."""
+        self.look()
+        while self._full:
+            told()
+            time.sleep(LOOK_SECONDS)
+            self.look()
 
     def check(self) -> None:
         """Raises NoRoomError."""
