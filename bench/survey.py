@@ -32,6 +32,7 @@ FOLDER, PORT = Path("/var/lib/highshelf-bench"), 25400
 def timed(data: Path, layout: Layout, runs: int) -> dict[str, Any]:
     """Customer -> median seconds, with helper and without."""
     service, hosting = Service(data), Hosting(layout)
+    service.inside = layout.host
     service.start()
     found: dict[str, Any] = {}
     try:

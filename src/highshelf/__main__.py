@@ -164,7 +164,8 @@ def _print_status(found: Status, as_json: bool) -> None:
         [
             ("servers", ", ".join(f"{n} {p}" for n, p in found.servers.items())),
             ("panel", found.panel),
-            ("makers", f"{found.makers} (releases to fetch; serve --authority {found.folder}/makers-authority.pem)"),
+            ("makers", f"{found.makers} (releases to fetch)"),
+            ("to use it", f"highshelf serve --inside 127.0.0.1 --authority {found.folder}/makers-authority.pem"),
             ("data", found.folder),
         ]
     )

@@ -400,6 +400,9 @@ def test_a_shelf_that_is_gone_makes_releases_faulty_and_the_service_starts(tmp_p
             with pytest.raises(ServiceError) as caught:
                 client.release_files("tidebook")
             assert caught.value.fault.code == "archive"
+            client.account_add(account())
+            seen = client.plan_preview(PlanNew(account="yard", release="tidebook"))
+            assert seen.fault is not None and "cannot be used" in seen.fault.message
         assert "FAULTY" in running.cli("release", "show", "tidebook").stdout
         with running.client as client:
             client.release_remove("tidebook")

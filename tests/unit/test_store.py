@@ -188,6 +188,7 @@ def release(store: Store, databases: list[str]) -> None:
     }
     contents = Contents("", (Member("index.php", 9, "00" * 32),))
     store.shelf.folder("ab" * 32).mkdir(parents=True, exist_ok=True)
+    (store.shelf.folder("ab" * 32) / "archive").write_bytes(b"nine long")
     (store.shelf.folder("ab" * 32) / "contents.jsonl").write_text("".join(to_lines(contents)))
     store.add(ReleaseRow(sha256="ab" * 32, findings=findings, **row))  # type: ignore[arg-type]
 

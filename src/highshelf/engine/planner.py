@@ -12,6 +12,7 @@ from urllib.parse import urlsplit
 
 from highshelf.core.account import Account
 from highshelf.core.errors import (
+    ArchiveError,
     HighShelfError,
     InputError,
     NotFoundError,
@@ -225,6 +226,11 @@ class Planner:
         check_settings(dict(settings))
         account = self._account(account_name, site)
         release = find_release(self._store, release_ref)
+        if fault := self._store.shelf.fault(release.sha256, release.size_bytes):
+            raise ArchiveError(
+                f"{release.name} {release.version} cannot be used: {fault}",
+                hint="take it off the shelf and check it in again from where it came from",
+            )
         findings = findings_of(release)
         place = place_at(account.root, account.address, at)
         application, faulty = self._application_primer(primer, release)

@@ -28,7 +28,9 @@ class Listening:
     port: int
 
     def shown(self, port: int) -> str:
-        return f"http://{'[::1]' if self.host == '::1' else self.host}:{port}"
+        """Where it answers on this machine; whoever listens everywhere does so on loopback too."""
+        host = {"::1": "[::1]", "::": "[::1]", "0.0.0.0": "127.0.0.1"}.get(self.host, self.host)
+        return f"http://{host}:{port}"
 
     def console(self, port: int, settings: Settings) -> str:
         # Browsers keep cookies by host, not by port: by this name they stay apart from whatever else is on 127.0.0.1.

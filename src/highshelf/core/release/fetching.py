@@ -85,7 +85,8 @@ def file_name_of(address: str, disposition: str = "") -> str:
     if not name and (plain := re.search(r'filename\s*=\s*("([^"]*)"|[^;\s]+)', disposition, re.I)):
         name = plain[2] if plain[2] is not None else plain[1]
     name = name or unquote(urlsplit(address).path.rpartition("/")[2])
-    name = re.sub(r"[\x00-\x1f\x7f/\\]+", "_", name).strip(". ")
+    # Nothing that a terminal or a page would obey: controls, and marks that turn the reading order round.
+    name = "".join(c if c.isprintable() and c not in "/\\" else "_" for c in name).strip(". ")
     return name[:200] or "download"
 
 
