@@ -180,6 +180,9 @@
 />
 
 <style>
+	.below {
+		margin-top: 1.6rem;
+	}
 	.two {
 		display: grid;
 		grid-template-columns: repeat(auto-fit, minmax(min(26rem, 100%), 1fr));

@@ -34,7 +34,7 @@ def check_destination(
         found["transfer"] = f"files go to {_server(server[1])}, no longer to {_server(server[0])}"
     for name in ("panel", "address", "reach"):
         if now[name] != getattr(before, name) and not (name == "panel" and not now[name]):
-            found[name] = f"{name}: {now[name] or 'none'}, before {getattr(before, name) or 'none'}"
+            found[name] = f"{name} is {now[name] or 'nothing'} now, before it was {getattr(before, name) or 'nothing'}"
     if found and (
         jobs := room.store.all(JobRow, col(JobRow.account) == before.name, col(JobRow.finished_at).is_(None))
     ):

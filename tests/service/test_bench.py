@@ -1,0 +1,28 @@
+"""Benches still work: each is run once at its smallest size. Their figures are for quiet machines, and are not looked at here."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def test_floods_at_their_smallest() -> None:
+    command = [sys.executable, str(ROOT / "bench" / "flood.py"), "--smallest"]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=400)
+    assert done.returncode == 0, done.stderr[-2000:]
+    found = json.loads(done.stdout.splitlines()[-1])["these"]
+    assert set(found) == {
+        "a bomb, packed thrice",
+        "bad sign-ins and silent hosts",
+        "large bodies from nobody",
+        "half-open requests",
+        "long lists of jobs",
+    }
+    assert not [name for name, figures in found.items() if "broke" in figures], done.stderr[-2000:]
+    # Not figures of speed: what a flood is allowed to change does not depend on the machine.
+    assert found["a bomb, packed thrice"]["grown_mb"] < 64 and found["large bodies from nobody"]["grown_mb"] < 64
+    assert found["half-open requests"]["failed"] == 0 and found["bad sign-ins and silent hosts"]["failed"] == 0
