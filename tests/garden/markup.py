@@ -1,0 +1,175 @@
+"""How a garden's page is written: the same meaning in the clothes of its traits."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from html import escape
+from random import Random
+
+from tests.garden.traits import WORDS, Traits
+
+
+@dataclass(frozen=True)
+class Control:
+    """A field and its truth: `meaning` is the value that belongs into it, "" when its preset has to stay."""
+
+    name: str
+    meaning: str
+    label: str
+    kind: str = "text"
+    preset: str = ""
+    required: bool = False
+    group: str = ""
+
+
+@dataclass
+class Sheet:
+    """What a page shows; `controls` in groups, and the button that leads on."""
+
+    heading: str
+    controls: list[Control] = field(default_factory=list)
+    hidden: dict[str, str] = field(default_factory=dict)
+    notices: list[tuple[str, str]] = field(default_factory=list)
+    rows: list[tuple[str, bool, bool]] = field(default_factory=list)
+    texts: list[str] = field(default_factory=list)
+    raw: str = ""
+    button: str = ""
+    button_name: str = ""
+    button_value: str = ""
+    disabled: bool = False
+    action: str = ""
+
+
+class Markup:
+    """Writes the pages of one installer."""
+
+    def __init__(self, traits: Traits, seed: int) -> None:
+        self.traits, self._words = traits, WORDS[traits.language]
+        self._random = Random(f"markup {seed}")
+        self._said: dict[str, str] = {}
+
+    def say(self, key: str, **names: str) -> str:
+        """One way to say it, the same throughout the installer."""
+        if key not in self._said:
+            self._said[key] = self._random.choice(self._words[key])
+        return self._said[key].format(**names)
+
+    def page(self, title: str, sheet: Sheet) -> str:
+        body = [f"<h1>{escape(title)}</h1>", f"<h2>{escape(sheet.heading)}</h2>"]
+        if self.traits.noise:
+            body.insert(
+                0,
+                "<br />\n<b>Deprecated</b>: a function is old in <b>/srv/www/lib/tools.php</b> on line <b>41</b><br />",
+            )
+        body += [f'<div class="{kind}">{escape(text)}</div>' for kind, text in sheet.notices]
+        body += [f"<p>{escape(t)}</p>" for t in sheet.texts]
+        body.append(self._rows(sheet.rows))
+        body.append(sheet.raw)
+        if sheet.button:
+            body.append(self._form(sheet))
+        return f"<!doctype html><html lang={self.traits.language}><head><title>{escape(title)}</title></head><body>{''.join(body)}</body></html>"
+
+    def _form(self, sheet: Sheet) -> str:
+        inside, group = [], ""
+        for control in sheet.controls:
+            if control.group != group:
+                inside.append(self._group_end(group) + self._group(control.group))
+                group = control.group
+            inside.append(self._control(control))
+        inside.append(self._group_end(group))
+        hidden = "".join(f'<input type="hidden" name="{n}" value="{escape(v)}">' for n, v in sheet.hidden.items())
+        fields = "".join(inside)
+        if self.traits.labels == "table":
+            fields = f"<table>{fields}</table>"
+        elif self.traits.labels == "dl":
+            fields = f"<dl>{fields}</dl>"
+        return f'<form method="{self.traits.method}" action="{escape(sheet.action)}">{hidden}{fields}<p>{self._buttons(sheet)}</p></form>'
+
+    def _group(self, group: str) -> str:
+        if not group or self.traits.group == "none":
+            return ""
+        said = escape(self.say(group))
+        if self.traits.labels == "table":
+            return f'<tr><th colspan="2">{said}</th></tr>'
+        if self.traits.labels == "dl":
+            return f"</dl><h3>{said}</h3><dl>"
+        return f"<fieldset><legend>{said}</legend>" if self.traits.group == "fieldset" else f"<h3>{said}</h3>"
+
+    def _group_end(self, group: str) -> str:
+        closes = group and self.traits.group == "fieldset" and self.traits.labels not in ("table", "dl")
+        return "</fieldset>" if closes else ""
+
+    def _control(self, control: Control) -> str:
+        label, name = escape(control.label), control.name
+        identity = f"f_{name.replace('[', '_').replace(']', '')}"
+        if control.kind == "checkbox":
+            ticked = " checked" if control.preset == "1" else ""
+            box = f'<input type="checkbox" id="{identity}" name="{name}" value="1"{ticked}>'
+            row = f'{box} <label for="{identity}">{label}</label>'
+            return {"table": f"<tr><td></td><td>{row}</td></tr>", "dl": f"<dt></dt><dd>{row}</dd>"}.get(
+                self.traits.labels, f"<p>{row}</p>"
+            )
+        required = " required" if control.required else ""
+        extra = {
+            "placeholder": f' placeholder="{label}"',
+            "aria": f' aria-label="{label}"',
+        }.get(self.traits.labels, "")
+        box = f'<input type="{control.kind}" id="{identity}" name="{name}" value="{escape(control.preset)}"{required}{extra}>'
+        return {
+            "table": f"<tr><td>{label}</td><td>{box}</td></tr>",
+            "dl": f"<dt>{label}</dt><dd>{box}</dd>",
+            "for": f'<p><label for="{identity}">{label}</label> {box}</p>',
+            "by name": f'<p><label for="{name}">{label}</label> {box}</p>',
+            "wrapping": f"<p><label>{label} {box}</label></p>",
+            "before": f"<p>{label}: {box}</p>",
+            "sibling": f"<div class=row><label>{label}</label>{box}</div>",
+            "placeholder": f"<p>{box}</p>",
+            "aria": f"<p>{box}</p>",
+        }[self.traits.labels]
+
+    def _buttons(self, sheet: Sheet) -> str:
+        main = self._button(sheet.button, sheet.button_name, sheet.button_value, disabled=sheet.disabled)
+        beside = {
+            "restart first": [self._button(self.say("restart"), "again", "restart"), main],
+            "back first": [self._button(self.say("back"), "again", "back"), main],
+            "test mail": [main, self._button(self.say("test_mail"), "mailtest", "1")],
+            "check": [self._button(self.say("check"), "check", "1"), main],
+        }.get(self.traits.decoy, [main])
+        return " ".join(beside)
+
+    def _button(self, label: str, name: str, value: str, *, disabled: bool = False) -> str:
+        given = f' name="{name}"' if name else ""
+        off = " disabled" if disabled else ""
+        said = escape(label)
+        match self.traits.button:
+            case "input" if not name or value == "":
+                return f'<input type="submit"{given} value="{said}"{off}>'
+            case "image":
+                return f'<button type="submit"{given} value="{escape(value)}"{off}><img src="/go.png" alt="{said}"></button>'
+            case "title":
+                return f'<button type="submit"{given} value="{escape(value)}" title="{said}"{off}><i class="icon"></i></button>'
+            case _:
+                return f'<button type="submit"{given} value="{escape(value)}"{off}>{said}</button>'
+
+    def _rows(self, rows: list[tuple[str, bool, bool]]) -> str:
+        if not rows:
+            return ""
+        made = []
+        for label, fine, required in rows:
+            state = self.say("fine") if fine else self.say("missing")
+            need = self.say("required") if required else self.say("optional")
+            kind = "good" if fine else "bad" if required else "warn"
+            made.append(
+                {
+                    "table": f'<tr class="{kind}"><td>{escape(label)}</td><td>{need}</td><td>{state}</td></tr>',
+                    "list": f'<li class="{kind}">{escape(label)} ({need}): <strong>{state}</strong></li>',
+                    "divs": f'<div class="check {kind}"><span>{escape(label)}</span> <span>{need}</span> <b>{state}</b></div>',
+                    "icons": f'<tr><td>{escape(label)}</td><td>{need}</td><td><img src="/{kind}.png" alt="{state}"></td></tr>',
+                }[self.traits.checks]
+            )
+        inside = "".join(made)
+        return {
+            "table": f"<table>{inside}</table>",
+            "icons": f"<table>{inside}</table>",
+            "list": f"<ul>{inside}</ul>",
+        }.get(self.traits.checks, inside)

@@ -1,0 +1,102 @@
+"""What installers differ in. Each trait is drawn by the seed alone; what is missed on a real one becomes a trait here, never a rule for one page."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+from functools import lru_cache
+from pathlib import Path
+from random import Random
+
+import yaml
+
+WORDS: dict[str, dict[str, list[str]]] = yaml.safe_load((Path(__file__).parent / "words.yaml").read_text("utf-8"))
+APPS = ("Reedlog", "Harbourmaster", "Quillbox", "Eelbook", "Tidewell", "Saltcask", "Mudlark", "Fogbell")
+
+
+@dataclass(frozen=True)
+class Traits:
+    """One installer's. Every field is a trait by which figures are told."""
+
+    language: str
+    # How the step is told: an address of its own, a hidden field, the button's name, the button's value.
+    step: str
+    method: str
+    # table, dl, p with label for, label for the field's name, wrapping label, text before, div with a sibling label, placeholder, aria-label.
+    labels: str
+    # button, input, image with alt, icon with title, link dressed as a button.
+    button: str
+    # Whether labels of database fields name the database, or the group's heading alone does.
+    bare: bool
+    # fieldset, heading, none: what tells groups apart.
+    group: str
+    order: str
+    one_page: bool
+    redirects: bool
+    licence: bool
+    # table, list, divs, icons, none.
+    checks: str
+    # fine, optional red, required red with a disabled button, required red and nothing said.
+    health: str
+    # none, restart first, back first, test mail beside, check beside.
+    decoy: str
+    # none, mail, directory: a foreign group with a host and a password of its own, already filled.
+    foreign: str
+    extras: bool
+    # number and yes/no presets that have to stay.
+    presets: bool
+    prefix: bool
+    port: str
+    email: bool
+    # writes, offers in a textarea, offers in pre.
+    configuration: str
+    # praise on the way ("once installed ..."), a login, a page without a form, the site itself, links and dangerous buttons behind it.
+    ending: str
+    noise: bool
+
+
+CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
+    "language": tuple((code, 5 if code == "en" else 1) for code in WORDS),
+    "step": (("address", 3), ("hidden", 3), ("button name", 2), ("button value", 2)),
+    "method": (("post", 8), ("get", 1)),
+    "labels": (
+        ("for", 5),
+        ("table", 2),
+        ("dl", 2),
+        ("by name", 1),
+        ("wrapping", 1),
+        ("before", 1),
+        ("sibling", 2),
+        ("placeholder", 1),
+        ("aria", 1),
+    ),
+    "button": (("button", 4), ("input", 4), ("image", 1), ("title", 1)),
+    "bare": ((False, 3), (True, 2)),
+    "group": (("fieldset", 3), ("heading", 3), ("none", 1)),
+    "order": (("usual", 3), ("admin first", 1)),
+    "one_page": ((False, 4), (True, 1)),
+    "redirects": ((True, 1), (False, 1)),
+    "licence": ((False, 3), (True, 1)),
+    "checks": (("none", 2), ("table", 2), ("list", 1), ("divs", 1), ("icons", 1)),
+    "health": (("fine", 6), ("optional red", 2), ("blocked", 1), ("silent block", 1)),
+    "decoy": (("none", 3), ("restart first", 1), ("back first", 1), ("test mail", 1), ("check", 1)),
+    "foreign": (("none", 4), ("mail", 1), ("directory", 1)),
+    "extras": ((False, 2), (True, 1)),
+    "presets": ((False, 2), (True, 1)),
+    "prefix": ((False, 1), (True, 1)),
+    "port": (("none", 3), ("own field", 2)),
+    "email": ((True, 2), (False, 1)),
+    "configuration": (("writes", 4), ("textarea", 1), ("pre", 1)),
+    "ending": (("praise", 3), ("login", 1), ("bare page", 1), ("site", 1), ("dangerous", 2)),
+    "noise": ((False, 3), (True, 1)),
+}
+
+
+@lru_cache(maxsize=4096)
+def traits_of(seed: int) -> Traits:
+    """The traits of a seed; the same in any process."""
+    random = Random(f"garden {seed}")
+    drawn = {}
+    for field in fields(Traits):
+        choices = CHOICES[field.name]
+        drawn[field.name] = random.choices([c for c, _ in choices], [w for _, w in choices])[0]
+    return Traits(**drawn)  # type: ignore[arg-type]
