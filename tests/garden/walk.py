@@ -73,11 +73,11 @@ def walk(seed: int) -> Walk:
         know = Knowledge(values, SITE, ("/" + SETUP,), accepted, stood=frozenset(stood))
         move = decide(page, know, turns)
         found.moves.append(
-            f"{page.title[:40]!r} -> {type(move).__name__} {getattr(move, 'button', getattr(move, 'why', getattr(move, 'name', getattr(move, 'value', ''))))[:90]}"
+            f"{page.title[:40]!r} -> {type(move).__name__} {getattr(move, 'button', getattr(move, 'why', ''))[:90]}"
         )
         match move:
             case Submit():
-                turns.append(Turn(move.signature, move.button, page.title, move.form))
+                turns.append(Turn(move.signature, move.button, page.title))
                 stood |= {signature_of(c) for c in page.complaints()}
                 snapshot = installer.request(move.method.upper(), move.url, dict(move.fields))
             case Follow():

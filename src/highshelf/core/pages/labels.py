@@ -39,19 +39,11 @@ def near_of(node: LexborNode) -> str:
                 return clean(legend.text(separator=" "))
         previous = current.prev
         while previous is not None:
-            if previous.tag in ("h1", "h2", "h3", "h4", "legend") or _heads_rows(previous):
+            if previous.tag in ("h1", "h2", "h3", "h4", "legend"):
                 return clean(previous.text(separator=" "))
             previous = previous.prev
         current = current.parent
     return ""
-
-
-def _heads_rows(node: LexborNode) -> bool:
-    """A row of a table that is nothing but a heading for those that follow."""
-    if node.tag != "tr" or node.css(FIELDS):
-        return False
-    cells = node.css("td, th")
-    return len(cells) == 1 and (cells[0].tag == "th" or "colspan" in cells[0].attributes)
 
 
 def _own_text(label: LexborNode) -> str:

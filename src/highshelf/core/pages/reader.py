@@ -114,7 +114,7 @@ def _is_button(node: LexborNode) -> bool:
 
 def _button(node: LexborNode, base: str) -> Button:
     a = node.attributes
-    label = _said_by(node)
+    label = clean(node.text(separator=" ")) or a.get("value") or a.get("alt") or a.get("title") or ""
     target = a.get("formaction") or ""
     if not target and a.get("onclick"):
         found = re.search(r"location(?:\.href)?\s*=\s*['\"]([^'\"]+)", a.get("onclick") or "")
@@ -129,24 +129,6 @@ def _button(node: LexborNode, base: str) -> Button:
         "disabled" in a or dead,
         _join(base, target) if target else "",
     )
-
-
-def _said_by(node: LexborNode) -> str:
-    """What a person reads on a button: its text, what its picture stands for, what is said over it; a value only where that is seen."""
-    a = node.attributes
-    picture = node.css_first("img[alt], svg[aria-label]") if node.tag == "button" else None
-    drawn = (picture.attributes.get("alt") or picture.attributes.get("aria-label")) if picture is not None else ""
-    seen = a.get("value") if node.tag == "input" and (a.get("type") or "").lower() != "image" else ""
-    ways = (
-        clean(node.text(separator=" ")),
-        seen,
-        drawn,
-        a.get("aria-label"),
-        a.get("title"),
-        a.get("alt"),
-        a.get("value"),
-    )
-    return next((clean(w) for w in ways if w and w.strip()), "")
 
 
 def _field(node: LexborNode, tree: LexborHTMLParser) -> Field | None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Page
@@ -26,58 +25,18 @@ class Assignment:
     again: bool = False
 
 
-# Groups whose fields are never ours, whatever their words are: a mail server has a host and a password, too.
-FOREIGN = ("mail", "directory")
-
-
 def assign(form: Form, page: Page) -> list[Assignment]:
-    """The value of each field that a person would fill in, in the order of the form: one assignment for the whole form.
-
-    A value goes to the field that asks for it most; another one that would take it has its next best, or keeps its preset.
-    """
+    """The best value for each field that a person would fill in, in the order of the form."""
     groups = _groups(form, page)
-    scored: list[tuple[Field, dict[str, float]]] = []
+    found: list[Assignment] = []
     for index, field in enumerate(form.fields):
-        if not field.typed or field.kind in ("checkbox", "radio") or groups[index] in FOREIGN:
+        if not field.typed or field.kind in ("checkbox", "radio"):
             continue
         scores = {name: _score(field, name, words, groups[index]) for name, words in lexicon().values.items()}
-        fitting = {name: score for name, score in scores.items() if score >= ENOUGH}
-        if fitting:
-            scored.append((field, fitting))
-    return _with_evidence(_mark_repeats(_best_of_all(scored)), form)
-
-
-def _best_of_all(scored: list[tuple[Field, dict[str, float]]]) -> list[Assignment]:
-    """The best field of each value; passwords and addresses may be asked for twice, which is told apart afterwards."""
-    found: list[Assignment] = []
-    for field, fitting in scored:
-        best = max(fitting, key=lambda n: fitting[n])
-        rivals = [fitting[best] < other[best] for one, other in scored if one is not field and best in other]
-        repeatable = best.endswith((".password", ".email"))
-        if any(rivals) and not repeatable:
-            rest = {
-                n: s for n, s in fitting.items() if n != best and not any(n in o for f, o in scored if f is not field)
-            }
-            if not rest:
-                continue
-            best = max(rest, key=lambda n: rest[n])
-        found.append(Assignment(field, best, fitting[best]))
-    return found
-
-
-def _with_evidence(found: list[Assignment], form: Form) -> list[Assignment]:
-    """A secret goes nowhere by a field's type alone: its own words, its group, or what stands beside it have to say whose it is."""
-    values = {a.value for a in found}
-    kept = []
-    for one in found:
-        said = _group_of(f"{one.field.label} {one.field.name}") or _group_of(one.field.near)
-        named = one.value.partition(".")[0] in said or said in one.value
-        beside = {"admin.password": {"admin.name", "admin.email"}, "database.password": {"database.user"}}.get(
-            one.value
-        )
-        if beside is None or (said and named) or beside & values or sum(a.value == one.value for a in found) > 1:
-            kept.append(one)
-    return kept
+        best = max(scores, key=lambda n: scores[n])
+        if scores[best] >= ENOUGH:
+            found.append(Assignment(field, best, scores[best]))
+    return _mark_repeats(found)
 
 
 def _groups(form: Form, page: Page) -> list[str]:
@@ -87,8 +46,7 @@ def _groups(form: Form, page: Page) -> list[str]:
         own.append(_group_of(f"{field.label} {field.name}") if field.typed else "")
     # Words such as host and port speak for a database form where no field says the word.
     named = {fold(f.name) for f in form.fields if f.typed}
-    # A heading over a part of the page says nothing of the rest: the page as a whole is never a mail server's.
-    whole = next((g for g in map(_group_of, [page.title, *page.headings]) if g and g not in FOREIGN), "")
+    whole = _group_of(" ".join([page.title, *page.headings]))
     if (any(g == "database" for g in own) and not any(g in ("admin", "site") for g in own)) or {
         "host",
         "server",
@@ -98,21 +56,15 @@ def _groups(form: Form, page: Page) -> list[str]:
     result = []
     for index, field in enumerate(form.fields):
         near = _group_of(field.near)
-        # The nearest field before that says its group speaks for those that follow it, as far as the heading over them is the same.
-        before = next(
-            (g for f, g in reversed(list(zip(form.fields[:index], own, strict=False))) if g and f.near == field.near),
-            "",
-        )
-        # A mail server's "Host" stands under its own heading: that one counts before the word that others use as well.
-        result.append(near if near in FOREIGN else own[index] or near or before or whole)
+        # The nearest field before that says its group speaks for those that follow it.
+        before = next((g for g in reversed(own[:index]) if g), "")
+        result.append(own[index] or near or before or whole)
     return result
 
 
-@lru_cache(maxsize=20_000)
 def _group_of(text: str) -> str:
     folded = fold(text)
-    groups = lexicon().groups
-    for group, stems in [*((g, groups[g]) for g in FOREIGN), *groups.items()]:
+    for group, stems in lexicon().groups.items():
         if any(stem_in(s, folded) or re.search(rf"(?<![a-z]){re.escape(s)}", folded) for s in stems):
             return group
     return ""
@@ -133,8 +85,6 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
         score -= 8
     if field.kind == "email":
         score += TYPE * 2 if name.endswith("email") else -8
-    if field.kind in ("number", "range", "date", "time", "color") and name != "database.port":
-        score -= 12
     if field.kind == "url" and name != "site.address":
         score -= 6
     if field.kind == "select" and name not in ("database.kind", "site.language", "site.timezone", "database.host"):
@@ -143,7 +93,7 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
 
 
 def _by_type(field: Field, name: str, group: str) -> float:
-    if field.kind == "password" and name == f"{group}.password":
+    if field.kind == "password" and name == ("database.password" if group == "database" else "admin.password"):
         return ENOUGH
     if field.kind == "email" and name == "admin.email":
         return ENOUGH

@@ -55,7 +55,7 @@ class _Candidate:
 
 def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     """What to do on this page."""
-    done = _done(history)
+    done = {turn.signature for turn in history}
     if page.php_faults and not page.forms:
         return Stuck(f"PHP stopped on the installer's page: {page.php_faults[0][:300]}")
     if page.refresh and (move := _follow(Link(page.refresh, "the page leads on"), done)):
@@ -63,23 +63,13 @@ def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     login = says_login(page)
     if login is not None and history and not _asks_repeat(login):
         return Finished("the application asks for a login")
-    # A text that the installer could not write is put there first: its button would only say the same again.
-    offered = _offered_file(page, know, done)
-    if offered is not None and lexicon().says("unwritable", page.text):
-        return offered
     candidates = _candidates(page, know, done, skip=login if history else None)
     best = max(candidates, key=lambda c: c.rank, default=None)
     if best is not None and best.rank > 0:
         return best.move
-    if offered is not None:
+    if (offered := _offered_file(page, know, done)) is not None:
         return offered
     return _ending(page, know, history, done)
-
-
-def _done(history: Sequence[Turn]) -> set[str]:
-    """Moves that are not made again. What was tried before a file was put there may be tried once more: the file is what it lacked."""
-    placed = max((n for n, turn in enumerate(history) if turn.label.startswith(PLACED)), default=-1)
-    return {t.signature for n, t in enumerate(history) if n > placed or t.label.startswith(PLACED)}
 
 
 def _asks_repeat(form: Form) -> bool:
@@ -119,14 +109,7 @@ def _same_site(url: str, address: str) -> bool:
     return (a.hostname, a.port) == (b.hostname, b.port)
 
 
-def _stays(form: Form, page: Page) -> bool:
-    """Whether a form leads to where the page itself is, or below: an unknown word on a button that leads elsewhere may do anything."""
-    here, there = urlsplit(page.url).path, urlsplit(form.action).path
-    folder = here.rpartition("/")[0]
-    return there == here or (folder != "" and there.startswith(folder + "/"))
-
-
-def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> float:
+def _button_rank(button: Button, form: Form, know: Knowledge) -> float:
     words = lexicon()
     said = button.label or button.value or button.name
     if button.disabled:
@@ -138,17 +121,14 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if words.says("forward", said) and not words.says("check", said):
         return 10.0
     if words.says("check", said):
-        # Below any other way on: pressed only when nothing else is there.
-        return 2.0
+        return 4.0
     if words.says("decoy", button.name) or words.says("decoy", button.value):
-        return -1.0
-    if not _stays(form, page):
         return -1.0
     return 6.0 if len([b for b in form.buttons if not b.disabled]) <= 1 else 3.0
 
 
 def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidate | None:
-    rank = _button_rank(button, form, page, know)
+    rank = _button_rank(button, form, know)
     if rank <= 0:
         return None
     if button.target and button.target != form.action and not form.fields:
@@ -165,14 +145,7 @@ def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidat
     url = button.target or form.action
     signature = signature_of(form.method, urlsplit(url)._replace(fragment="").geturl(), stable)
     move = Submit(
-        url,
-        form.method,
-        tuple(fields),
-        form.multipart,
-        button.label or button.value,
-        tuple(names),
-        signature,
-        form_mark(form),
+        url, form.method, tuple(fields), form.multipart, button.label or button.value, tuple(names), signature
     )
     return _Candidate(move, rank)
 
@@ -333,48 +306,22 @@ def _follow(link: Link, done: set[str]) -> Follow | None:
     return None if signature in done else Follow(link.url, link.label, signature)
 
 
-FILE_NAME = re.compile(r"[\w./-]*\w+\.(?:php|inc|ini|conf|json|ya?ml)\b")
-
-
 def _offered_file(page: Page, know: Knowledge, done: set[str]) -> PlaceFile | None:
     for shown in page.shown:
         if "<?php" not in shown.text[:200] and not re.search(r"define\s*\(|return\s+(\[|array)", shown.text[:2000]):
             continue
-        name = _name_for(shown.before, page)
+        name = re.search(r"[\w./-]*\w+\.(?:php|inc|ini|conf|json|ya?ml)\b", " ".join([shown.before, page.text]))
         signature = signature_of("file", shown.text)
         if name and signature not in done:
-            return PlaceFile(name, shown.text, signature)
+            return PlaceFile(name.group(0), shown.text, signature)
     return None
-
-
-def _name_for(before: str, page: Page) -> str:
-    """The file that a text belongs into: named by the nearest words before it, else by a sentence that says it could not be written.
-
-    Names in PHP's own noise are files that spoke, not files that are wanted.
-    """
-    noise = {n for fault in page.php_faults for n in FILE_NAME.findall(fault)}
-    says = [sentence for sentence in re.split(r"(?<=[.!?:])\s", page.text) if lexicon().says("unwritable", sentence)]
-    for text in (before, *says, page.text):
-        names = [n for n in FILE_NAME.findall(text) if n not in noise]
-        if names:
-            return str(names[-1] if text is before else names[0])
-    return ""
 
 
 def _ending(page: Page, know: Knowledge, history: Sequence[Turn], done: set[str]) -> Move:
     words = lexicon()
     blocked = [c.label for c in page.checks if not c.fine and c.required is not False]
-    if blocked:
+    if blocked and any(b.disabled for f in page.forms for b in f.buttons):
         return Stuck("the installer's checks are red: " + ", ".join(blocked[:6]))
-    leads = [(f, b) for f in page.forms if not _searches(f) for b in f.buttons if words.says("forward", b.label)]
-    if history and any(b.disabled for _, b in leads):
-        closed = "the installer's own way on is closed: " + "; ".join([b.label for _, b in leads if b.disabled][:3])
-        told = page.complaints()
-        return Stuck("the installer says: " + told[0][:400], blame_of(told[0])) if told else Stuck(closed)
-    if any(_came_back(form, history) for form, _ in leads):
-        told = [c for c in page.complaints() if signature_of(c) not in know.stood] or page.complaints()
-        said = f": {told[0][:400]}" if told else " and does not say why"
-        return Stuck("the installer shows the same page again" + said, blame_of(told[0]) if told else ())
     complaints = [c for c in page.complaints() if signature_of(c) not in know.stood]
     said = " ".join([page.title, *page.headings, *(n.text for n in page.notices), page.text[:3000]])
     if history and history[-1].label.startswith(PLACED) and words.says("already", said):
@@ -391,21 +338,6 @@ def _ending(page: Page, know: Knowledge, history: Sequence[Turn], done: set[str]
     if history and not page.forms:
         return Finished("the pages ask nothing more")
     return Stuck(f"no way on was found on the page “{page.title or page.url}”")
-
-
-def _came_back(form: Form, history: Sequence[Turn]) -> bool:
-    """Whether this very form was sent before: a page that comes back is no end, whatever it says."""
-    return any(turn.form == form_mark(form) for turn in history if turn.form)
-
-
-def form_mark(form: Form) -> str:
-    """What tells a form apart: where it goes, what it is called, what it asks; not what was typed."""
-    return signature_of(
-        form.method,
-        urlsplit(form.action)._replace(fragment="").geturl(),
-        sorted((f.name, f.value if f.kind == "hidden" and not _is_token(f.name, f.value) else "") for f in form.fields),
-        sorted((b.name, b.label) for b in form.buttons),
-    )
 
 
 def blame_of(complaint: str) -> tuple[str, ...]:

@@ -19,8 +19,6 @@ class Submit:
     button: str
     filled: tuple[tuple[str, str], ...]
     signature: str
-    # What tells the form apart, whatever was typed into it.
-    form: str = ""
 
 
 @dataclass(frozen=True)
@@ -77,7 +75,6 @@ class Turn:
     signature: str
     label: str
     page: str
-    form: str = ""
 
 
 def signature_of(*parts: object) -> str:
