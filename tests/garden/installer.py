@@ -47,7 +47,10 @@ class Installer:
         self.steps = self._steps()
         self._at = 0
         self._given: dict[str, str] = {}
-        self._style = self._random.choice(("plain", "prefixed", "array"))
+        # Two fields of one form are never called the same.
+        self._style = self._random.choice(
+            ("prefixed", "array") if self.traits.one_page else ("plain", "prefixed", "array")
+        )
 
     @property
     def installed(self) -> bool:
@@ -298,7 +301,7 @@ class Installer:
                 sheet.button_name, sheet.button_value = "do", f"s{at}"
             case _:
                 sheet.hidden |= {"s": str(at)} if self.traits.method == "get" else {}
-        if not sheet.hidden and not sheet.button_name:
+        if self.traits.step == "address":
             sheet.hidden["sent"] = "1"
 
     def _health(self, sheet: Sheet) -> None:

@@ -73,7 +73,7 @@ def walk(seed: int) -> Walk:
         know = Knowledge(values, SITE, ("/" + SETUP,), accepted, stood=frozenset(stood))
         move = decide(page, know, turns)
         found.moves.append(
-            f"{page.title[:40]!r} -> {type(move).__name__} {getattr(move, 'button', getattr(move, 'why', ''))[:90]}"
+            f"{page.title[:40]!r} -> {type(move).__name__} {getattr(move, 'button', getattr(move, 'why', getattr(move, 'name', getattr(move, 'value', ''))))[:90]}"
         )
         match move:
             case Submit():

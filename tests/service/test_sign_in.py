@@ -198,7 +198,9 @@ def test_what_is_served_keeps_browsers_within_bounds(service: Service) -> None:
     assert page.headers["Cache-Control"] == "no-cache"
     asset = httpx.get(base + re.findall(r'src="(/assets/[^"]+)"', page.text)[0])
     assert asset.status_code == 200 and "immutable" in asset.headers["Cache-Control"]
-    for path, accept in (("/assets/none.js", "*/*"), ("/api/v1/none", "text/html"), ("/api/none", "text/html")):
+    # Nobody learns what calls there are before it is known who asks.
+    assert httpx.get(base + "/api/v1/none").status_code == 401
+    for path, accept in (("/assets/none.js", "*/*"), ("/api/none", "text/html")):
         missing = httpx.get(base + path, headers={"Accept": accept})
         assert missing.status_code == 404 and "<html" not in missing.text, path
     deep = httpx.get(base + "/accounts/choir", headers={"Accept": "text/html"})

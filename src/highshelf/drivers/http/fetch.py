@@ -16,6 +16,7 @@ import hmac
 import json
 import re
 import secrets
+import socket
 import ssl
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
@@ -160,6 +161,8 @@ class HttpFetch:
             if isinstance(cause := _first_cause(fault), ssl.SSLCertVerificationError):
                 told = cause.verify_message.rstrip(".") if hasattr(cause, "verify_message") else str(cause)
                 raise FetchError(f"the certificate of {named.host} is refused: {told}", hint=_TLS_HINT) from None
+            if isinstance(cause, socket.gaierror):
+                raise FetchError(f"the name {named.host} leads nowhere yet", hint=_RESOLVE_HINT) from None
             raise FetchError(f"no connection to {_where(url)}: {fault}", hint=_RESOLVE_HINT) from None
         except (httpx.HTTPError, httpx.InvalidURL, ValueError) as fault:
             raise FetchError(f"{_where(url)} did not answer properly: {fault or type(fault).__name__}") from None
