@@ -97,6 +97,9 @@ class Guard:
         bounds = BOUNDS.get((request.method, path.removeprefix(API)), Bounds())
         if not bounds.open:
             await self._ask_who(request)
+        elif request.method == "POST":
+            # A flood of tries is turned away here: what it costs to route and to read them would hold up everybody else.
+            rooms(request).queues["doors"].check()
         if request.method not in SAFE and not bounds.when_full:
             rooms(request).store.disk.check()
         return await _bounded(request, receive, bounds.bytes) if bounds.bytes else _unpaused(receive)

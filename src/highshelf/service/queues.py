@@ -23,7 +23,7 @@ Name = Literal["doors", "hosts", "shelf", "streams", "callers"]
 # Hashing takes 64 MB each and a core while it lasts: one core stays for everybody else.
 DOORS = max(1, min(4, (os.cpu_count() or 2) // 2))
 SIZES: dict[Name, tuple[int, int]] = {
-    "doors": (DOORS, 24),
+    "doors": (DOORS, 8),
     "hosts": (48, 400),
     "shelf": (4, 100),
     "streams": (2, 100_000),
@@ -38,10 +38,14 @@ class Queue:
         self._limiter = anyio.CapacityLimiter(threads)
         self._most = most_waiting
 
-    async def run(self, work: Callable[[], R]) -> R:
-        """Do it in one of the threads. Raises ThrottledError when too many wait already."""
+    def check(self) -> None:
+        """Raises ThrottledError when too many wait already."""
         if self._limiter.statistics().tasks_waiting >= self._most:
             raise ThrottledError("too many ask for this at once", hint="try again in a few seconds", seconds=3)
+
+    async def run(self, work: Callable[[], R]) -> R:
+        """Do it in one of the threads. Raises ThrottledError when too many wait already."""
+        self.check()
         return await anyio.to_thread.run_sync(work, limiter=self._limiter)
 
 
