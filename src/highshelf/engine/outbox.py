@@ -103,11 +103,11 @@ class Outbox:
             looked_at = time.monotonic()
             # Room is looked at often: whoever finds none must not wait long for the ballast's.
             while not self._stop.wait(LOOK_SECONDS):
-                self._store.disk.look()
-                if time.monotonic() - looked_at < self._again:
-                    continue
-                looked_at = time.monotonic()
                 try:
+                    self._store.disk.look()
+                    if time.monotonic() - looked_at < self._again:
+                        continue
+                    looked_at = time.monotonic()
                     for job_id in self.look():
                         log.warning("outbox", job=job_id, what="a further run")
                     self.send()
