@@ -15,11 +15,15 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
 
 from pydantic import SecretStr
 
 from highshelf.client import Client
 from highshelf.core.account import TransferLogin, parse_transfer
+from highshelf.core.origins import Origins
+from highshelf.drivers.http.fetch import HttpFetch
+from highshelf.drivers.wire.outside import SocketOutside
 from highshelf.practice import host, users
 from highshelf.practice.layout import Customer, Layout
 from highshelf.practice.servers import php, postgresql
@@ -53,6 +57,18 @@ class Hosting:
 
     def password(self, key: str) -> str:
         return str(self.customer(key)["password"])
+
+    def fetch(self, key: str, address: str = "") -> HttpFetch:
+        """A conversation with the customer's site, which takes the certificate that the host shows now."""
+        found = self.customer(key)
+        seen = None
+        if found["reach"] and found["address"].startswith("https:"):
+            host_name, _, port = found["reach"].rpartition(":")
+            seen = SocketOutside().certificate(host_name, int(port), urlsplit(found["address"]).hostname or "")
+        address = address or found["address"]
+        return HttpFetch(
+            Origins.of(address), address=address, reach=found["reach"], certificate=seen.sha256 if seen else ""
+        )
 
     def new_account(self, key: str, **changes: Any) -> AccountNew:
         found = self.customer(key)

@@ -151,9 +151,11 @@ class OnTheWay:
         return 403, {"x-helper-time": self._told, "x-helper-seal": "0" * 64}, self._answer
 
 
-@pytest.mark.parametrize("told", [str(int(time.time()) + 10 * 365 * 86400), "9" * 30, "1"])
+@pytest.mark.parametrize("told", ["in ten years", "9" * 30, "1"])
 @pytest.mark.parametrize("why", ["expired", "time", "nonce file"])
 def test_a_forged_refusal_is_believed_in_nothing(bench: Bench, told: str, why: str) -> None:
+    if told == "in ten years":
+        told = str(int(time.time()) + 10 * 365 * 86400)
     bench.helper._fetch = OnTheWay(bench.fetch, told, f'{{"refused":"{why}"}}'.encode())  # type: ignore[assignment]
     with pytest.raises(HelperError):
         bench.helper.call("report", {})

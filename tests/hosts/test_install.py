@@ -9,9 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from highshelf.core.origins import Origins
 from highshelf.core.prove.login import Door, sign_in
-from highshelf.drivers.http.fetch import HttpFetch
 from highshelf.schemas.models import PlanNew
 from highshelf.schemas.surveys import SurveyOut
 from tests.support import Hosting, Service
@@ -20,8 +18,7 @@ HASHED = re.compile(r"[a-f0-9]{64}")
 
 
 def signs_in(hosting: Hosting, key: str, url: str, name: str, password: str) -> bool:
-    customer = hosting.customer(key)
-    with HttpFetch(Origins.of(customer["address"]), address=customer["address"], reach=customer["reach"]) as fetch:
+    with hosting.fetch(key) as fetch:
         return sign_in(fetch, Door(url, ""), name, password).inside
 
 

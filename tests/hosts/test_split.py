@@ -7,8 +7,6 @@ from collections.abc import Callable, Iterator
 
 import pytest
 
-from highshelf.core.origins import Origins
-from highshelf.drivers.http.fetch import HttpFetch
 from highshelf.practice.packing import write_zip
 from highshelf.practice.tidebook.build import contents
 from highshelf.schemas.models import AccountChange, PlanNew
@@ -82,8 +80,7 @@ def test_it_is_installed_proven_and_compared_later(
         assert (root / "index.php").is_file() and (root / "tides").is_dir() and not (root / "public").exists()
         assert (above / "lib/book.php").is_file() and (above / "settings.php").stat().st_mode & 0o007 == 0
         assert not (root / "install").exists() and not (root / "lib").exists()
-        customer = clean.customer(KEY)
-        with HttpFetch(Origins.of(found.address), address=found.address, reach=customer["reach"]) as fetch:
+        with clean.fetch(KEY, found.address) as fetch:
             for path in ("README.txt", "lib/book.php", "settings.example.php", "public/index.php"):
                 assert fetch.get(found.address + path).status == 404, path
         assert "the rest of the release above it in <code>sites/birds.saltmarsh.example" in client.installation_sheet(

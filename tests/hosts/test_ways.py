@@ -13,8 +13,6 @@ from pathlib import Path
 import pytest
 
 from highshelf.client import ServiceError
-from highshelf.core.origins import Origins
-from highshelf.drivers.http.fetch import HttpFetch
 from highshelf.practice.host import PANEL_UPLOAD_BYTES
 from highshelf.practice.packing import write_zip
 from highshelf.practice.seedledger.build import build_archive
@@ -386,7 +384,7 @@ def test_the_address_shows_the_web_folder_and_the_rest_is_not_served(
         ended = service.wait(job.id)
         assert {a.name: a.state for a in client.job_show(job.id).acts if a.leg == "place"}["swap"] == "done", ended
     address = clean.customer(key)["address"] + at.strip("/") + ("/" if at != "/" else "")
-    fetch = HttpFetch(Origins.of(address), address=address, reach=clean.customer(key)["reach"])
+    fetch = clean.fetch(key, address)
     shown = fetch.get(address)
     assert shown.status == 200 and "Setting up" in shown.html and "/public/" not in shown.url, shown.url
     asset = next(p for p in (root / "public/assets").rglob("*") if p.is_file())
@@ -425,7 +423,7 @@ def test_links_show_the_web_folder_of_what_stands_beside_the_document_root(
         assert shown.is_symlink() and shown.resolve() == home / "seedledger/public"
     assert (home / "seedledger/config/settings.sample.php").is_file() and not (root / "config").exists()
     address = customer["address"] + at.strip("/") + ("/" if at != "/" else "")
-    with HttpFetch(Origins.of(address), address=address, reach=customer["reach"]) as fetch:
+    with clean.fetch(key, address) as fetch:
         page = fetch.get(address)
         assert page.status == 200 and "Setting up" in page.html and "/public/" not in page.html
         asset = next(p for p in (home / "seedledger/public/assets").rglob("*") if p.is_file())
