@@ -8,10 +8,9 @@ from tests.garden.installer import SITE, Host, Installer
 from tests.garden.traits import CHOICES, WORDS, traits_of
 from tests.garden.walk import VALUES, Figures, through, walk
 
-SEEDS = 150
-# What the walk reaches today over these seeds. To be changed in one direction only: the aim is 97 in a hundred, and none of the rest.
-FINISHED = 85
-FALSE, MISPLACED, OUTSIDE, OVERWRITTEN = 4, 39, 38, 67
+SEEDS = 300
+# What was reached, less a little for the chance of the sample; to be raised with the walk, never lowered.
+FINISHED_OF_POSSIBLE = 0.95
 
 
 @pytest.fixture(scope="module")
@@ -19,16 +18,17 @@ def figures() -> Figures:
     return through(1, SEEDS)[0]
 
 
-def test_every_walk_has_an_end(figures: Figures) -> None:
-    assert figures.finished + figures.honestly_stuck + figures.falsely_finished == figures.seeds == SEEDS
+def test_most_are_finished_and_the_others_say_why(figures: Figures) -> None:
+    possible = sum(Installer(seed, Host(VALUES)).can_end for seed in range(1, SEEDS + 1))
+    assert figures.finished >= FINISHED_OF_POSSIBLE * possible
+    assert figures.finished + figures.honestly_stuck == figures.seeds == SEEDS
 
 
-def test_the_walk_becomes_no_worse(figures: Figures) -> None:
-    assert figures.finished >= FINISHED
-    assert figures.falsely_finished <= FALSE
-    assert figures.misplaced_secrets <= MISPLACED
-    assert figures.outside_presses <= OUTSIDE
-    assert figures.overwritten_presets <= OVERWRITTEN
+def test_nothing_is_believed_falsely_nor_pressed_nor_filled_that_must_not_be(figures: Figures) -> None:
+    assert figures.falsely_finished == 0
+    assert figures.misplaced_secrets == 0
+    assert figures.outside_presses == 0
+    assert figures.overwritten_presets == 0
 
 
 def test_a_seed_is_the_same_installer_each_time() -> None:

@@ -19,8 +19,10 @@ from pathlib import Path
 
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
-from highshelf.core.walk.decide import PLACED, Knowledge, decide
-from highshelf.core.walk.moves import AskFor, Finished, Follow, PlaceFile, Stuck, Submit, Turn, signature_of
+from highshelf.core.walk.decide import decide
+from highshelf.core.walk.ending import said_here
+from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.moves import PLACED, AskFor, Finished, Follow, PlaceFile, Stuck, Submit, Turn, signature_of
 from tests.garden.installer import SETUP, SITE, Host, Installer
 from tests.garden.traits import traits_of
 
@@ -77,8 +79,8 @@ def walk(seed: int) -> Walk:
         )
         match move:
             case Submit():
-                turns.append(Turn(move.signature, move.button, page.title))
-                stood |= {signature_of(c) for c in page.complaints()}
+                turns.append(Turn(move.signature, move.button, page.title, move.form))
+                stood |= {signature_of(c) for c in said_here(page)}
                 snapshot = installer.request(move.method.upper(), move.url, dict(move.fields))
             case Follow():
                 turns.append(Turn(move.signature, move.label, page.title))

@@ -115,12 +115,12 @@ def test_silent_hosts_hold_up_nobody_else(service: Service, client: Client, tide
     with socket.create_server(("127.0.0.1", 0), backlog=200) as silent:
         port = silent.getsockname()[1]
         client.account_add(account("silent", transfer=f"sftp://x@127.0.0.1:{port}"))
-        client.account_check("silent", wait_seconds=0)
         begun = threading.Barrier(91)
 
         def look(number: int) -> None:
-            begun.wait()
+            # Making ninety clients takes seconds: nobody looks before all of them are there.
             with service.client as own:
+                begun.wait()
                 if number % 2:
                     assert own.plan_preview(PlanNew(account="silent", release="tidebook")).plan is None
                 else:
@@ -129,6 +129,7 @@ def test_silent_hosts_hold_up_nobody_else(service: Service, client: Client, tide
         with ThreadPoolExecutor(90) as pool:
             waiting = [pool.submit(look, n) for n in range(90)]
             begun.wait()
+            client.account_check("silent", wait_seconds=0)
             until(lambda: client.account_survey("silent").state == "running", "nobody looks", 20)
             for _ in range(5):
                 assert client.account_show("silent").name == "silent"

@@ -6,8 +6,11 @@ import pytest
 
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
-from highshelf.core.walk.decide import Knowledge, blame_of, decide
+from highshelf.core.walk.decide import decide
+from highshelf.core.walk.ending import blame_of
+from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn, signature_of
+from highshelf.core.walk.witness import Witness
 
 HERE = "http://boats.saltmarsh.example/"
 VALUES = {
@@ -283,6 +286,7 @@ def test_a_warning_that_stood_there_before_blames_nothing() -> None:
             '<p class="error">Files above 16 MB fail.</p>',
             "x",
             stood=frozenset({signature_of("Files above 16 MB fail.")}),
+            witness=Witness(wrote=("config.php",)),
         ),
         Finished,
     )

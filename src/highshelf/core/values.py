@@ -117,6 +117,33 @@ def generate_password(length: int = 20) -> str:
             return word
 
 
+def in_form(how: str, current: str, *, mail: str = "", port: str = "") -> str:
+    """A value in another form (core/walk/adapting.py): `long 32` and `plain 16` make passwords, `letters 8` a name."""
+    way, _, number = how.partition(" ")
+    match way:
+        case "long":
+            return generate_password(max(int(number), 8))
+        case "plain":
+            return _plain_password(max(int(number), 8))
+        case "letters":
+            return "".join(secrets.choice(string.ascii_lowercase) for _ in range(int(number)))
+        case "address":
+            return mail
+        case "with":
+            return f"{current}:{port}"
+        case "number":
+            return "127.0.0.1"
+        case _:
+            return "localhost"
+
+
+def _plain_password(length: int) -> str:
+    while True:
+        word = "".join(secrets.choice(_LETTERS) for _ in range(length))
+        if all(any(t(c) for c in word) for t in (str.islower, str.isupper, str.isdigit)):
+            return word
+
+
 def generate_name(syllables: int = 4) -> str:
     """A speakable login name such as `marekoti42`, 10 to 12 characters."""
     return "".join(secrets.choice(SYLLABLES) for _ in range(syllables)) + str(secrets.randbelow(90) + 10)

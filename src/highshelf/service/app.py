@@ -68,7 +68,7 @@ from highshelf.service.console import SafeHeaders, add_console
 from highshelf.service.deps import In, Rooms, Who
 from highshelf.service.faults import RESPONSES, add_handlers
 from highshelf.service.guard import Guard
-from highshelf.service.queues import Queues
+from highshelf.service.queues import Endings, Queues
 from highshelf.service.settings import Settings
 from highshelf.service.throttle import Throttle
 from highshelf.service.token import ensure_token
@@ -248,6 +248,7 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
         settings=settings,
         queues=queues,
         told=Told(store, queues["streams"]),
+        endings=Endings(store.surveys.over, queues["streams"]),
     )
 
 
@@ -269,6 +270,13 @@ async def _running(rooms: Rooms) -> AsyncIterator[None]:
         await anyio.to_thread.run_sync(rooms.engine.stop)
 
 
+def _build_routes(app: FastAPI) -> None:
+    """The framework builds a route when it is first looked for, half a second for all: before anybody waits for it."""
+    nowhere = {"type": "http", "method": "GET", "path": "/api/v1/-", "root_path": "", "headers": [], "app": app}
+    for route in app.router.routes:
+        route.matches(dict(nowhere))
+
+
 def create_app(folder: Path, *, settings: Settings | None = None, lock: FolderLock | None = None) -> FastAPI:
     """The service on a data folder; its engine runs while the application's lifespan does.
 
@@ -285,6 +293,7 @@ def create_app(folder: Path, *, settings: Settings | None = None, lock: FolderLo
         with lock or FolderLock(folder):
             store = await anyio.to_thread.run_sync(Store, folder)
             app.state.rooms = await anyio.to_thread.run_sync(_make_rooms, store, folder, settings)
+            await anyio.to_thread.run_sync(_build_routes, app)
             async with _running(app.state.rooms):
                 yield
             store.close()

@@ -29,7 +29,7 @@ from highshelf.engine.shelving import CheckIn
 from highshelf.engine.sites import Sites
 from highshelf.engine.steps import Steps
 from highshelf.engine.surveyor import Surveyor
-from highshelf.service.queues import Queues
+from highshelf.service.queues import Endings, Queues
 from highshelf.service.settings import Settings
 from highshelf.service.throttle import Throttle
 from highshelf.service.told import Told
@@ -62,6 +62,7 @@ class Rooms:
     settings: Settings
     queues: Queues
     told: Told
+    endings: Endings
 
 
 _bearer = HTTPBearer(

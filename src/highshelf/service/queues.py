@@ -1,16 +1,17 @@
 """Threads apart: what is slow by nature waits in a queue of its own and holds up nothing else.
 
 `doors` is for signing in, where each try is hashed for a quarter of a second; `hosts` for calls that wait for somebody else's
-server; `shelf` for reading archives; `streams` for live events. All other routes share the framework's threads and are done in milliseconds.
+server; `shelf` for reading archives; `orders` for surveys that are begun;
+`streams` for live events. All other routes share the framework's threads and are done in milliseconds.
 """
 
 from __future__ import annotations
 
 import os
+from collections import Counter
 from collections.abc import Callable, Coroutine
-from datetime import datetime
 from functools import partial, wraps
-from typing import Any, Literal, ParamSpec, Protocol, TypeVar
+from typing import Any, Literal, ParamSpec, TypeVar
 
 import anyio
 import anyio.to_thread
@@ -19,14 +20,16 @@ from highshelf.core.errors import ThrottledError
 
 P = ParamSpec("P")
 R = TypeVar("R")
-Name = Literal["doors", "hosts", "shelf", "streams", "callers"]
+Name = Literal["doors", "hosts", "shelf", "streams", "callers", "orders"]
 # Hashing takes 64 MB each and a core while it lasts: one core stays for everybody else.
 DOORS = max(1, min(4, (os.cpu_count() or 2) // 2))
+LOOK_SECONDS = 0.15
 SIZES: dict[Name, tuple[int, int]] = {
     "doors": (DOORS, 8),
     "hosts": (48, 400),
     "shelf": (4, 100),
     "streams": (2, 100_000),
+    "orders": (2, 1_000),
     "callers": (4, 1_000),
 }
 
@@ -74,20 +77,35 @@ def apart(name: Name) -> Callable[[Callable[P, R]], Callable[P, Coroutine[Any, A
     return with_queue
 
 
-class Ends(Protocol):
-    """Something that is under way until it has an end."""
+class Endings:
+    """Waits for what is under way to end: one look serves all who wait, and no thread is held meanwhile."""
 
-    finished_at: datetime | None
+    def __init__(self, look: Callable[[list[str]], set[str]], queue: Queue) -> None:
+        """`look`: which of these ids have ended."""
+        self._look, self._queue = look, queue
+        self._waiting: Counter[str] = Counter()
+        self._over: set[str] = set()
+        self._looked_at, self._looking = 0.0, False
 
+    async def wait(self, identity: str, seconds: float) -> None:
+        """Until it has ended, or so many seconds have passed."""
+        deadline = anyio.current_time() + seconds
+        self._waiting[identity] += 1
+        try:
+            while identity not in self._over and anyio.current_time() < deadline:
+                if not self._looking and anyio.current_time() - self._looked_at >= LOOK_SECONDS:
+                    await self._look_once()
+                    continue
+                await anyio.sleep(LOOK_SECONDS)
+        finally:
+            self._waiting[identity] -= 1
+            if not self._waiting[identity]:
+                del self._waiting[identity]
+                self._over.discard(identity)
 
-E = TypeVar("E", bound=Ends)
-
-
-async def until_over(look: Callable[[], E], seconds: float) -> E:
-    """What is under way when it has ended, or as it is after so many seconds; no thread is held meanwhile."""
-    deadline = anyio.current_time() + seconds
-    while True:
-        row = await anyio.to_thread.run_sync(look)
-        if row.finished_at is not None or anyio.current_time() > deadline:
-            return row
-        await anyio.sleep(0.15)
+    async def _look_once(self) -> None:
+        self._looking = True
+        try:
+            self._over |= await self._queue.run(partial(self._look, list(self._waiting)))
+        finally:
+            self._looking, self._looked_at = False, anyio.current_time()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import socket
+import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -18,6 +19,9 @@ from highshelf.service.settings import Settings
 from highshelf.service.token import ensure_token, first_code
 from highshelf.service.wire import Connection, raise_file_limit
 from highshelf.store.lock import FolderLock
+
+# A tenth of Python's own: with it /health took 5 s instead of 2 while forty-five surveys were under way.
+TURN_SECONDS = 0.0005
 
 
 @dataclass(frozen=True)
@@ -48,6 +52,8 @@ def run(folder: Path, where: Listening, settings: Settings, say: Callable[[str],
     raise_file_limit()
     # Whatever is made in the data folder is its owner's alone, by whichever library.
     os.umask(0o077)
+    # Whoever answers gives up its turn at each packet, and waits for it as long as this while any thread works.
+    sys.setswitchinterval(TURN_SECONDS)
     with FolderLock(folder) as lock, _port(where) as line:
         port = line.getsockname()[1]
         lock.say(f"the service at {where.shown(port)}")

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-import anyio.to_thread
+from functools import partial
+
 from fastapi import APIRouter
 
 from highshelf.core.errors import NotFoundError
@@ -11,7 +12,6 @@ from highshelf.schemas.models import AccountCheck, Fault, Listing
 from highshelf.schemas.surveys import SurveyLine, SurveyOut
 from highshelf.service.deps import In, Rooms, Who
 from highshelf.service.faults import RESPONSES
-from highshelf.service.queues import until_over
 from highshelf.store.tables import AccountRow, SurveyRow
 
 router = APIRouter(prefix="/accounts", tags=["accounts"], responses=RESPONSES)
@@ -42,10 +42,10 @@ async def check(name: str, ask: AccountCheck, room: In, who: Who) -> SurveyOut:
 
     The server's identity is pinned at the first check. Nothing is left behind.
     """
-    begun = await anyio.to_thread.run_sync(_begin, room, name, ask.accept_identity, who)
-    # Whoever waits for a silent host holds no thread.
-    row = await until_over(lambda: room.store.get(SurveyRow, begun, "survey"), ask.wait_seconds)
-    return await anyio.to_thread.run_sync(survey_out, room, row)
+    # A flood of checks waits for its own threads, and whoever waits for a silent host holds none.
+    begun = await room.queues["orders"].run(partial(_begin, room, name, ask.accept_identity, who))
+    await room.endings.wait(begun, ask.wait_seconds)
+    return await room.queues["orders"].run(lambda: survey_out(room, room.store.get(SurveyRow, begun, "survey")))
 
 
 def _begin(room: Rooms, name: str, accept_identity: bool, who: str) -> str:

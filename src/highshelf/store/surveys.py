@@ -41,6 +41,12 @@ class Surveys:
         """Probes too."""
         return self._all(col(SurveyRow.account) == account)
 
+    def over(self, surveys: Sequence[str]) -> set[str]:
+        """Which of these are not under way any more, or are not there."""
+        with session_on(self._engine) as session:
+            under_way = select(SurveyRow).where(col(SurveyRow.id).in_(surveys), col(SurveyRow.finished_at).is_(None))
+            return set(surveys) - {row.id for row in session.exec(under_way)}
+
     def end_probes(self) -> None:
         """Probes that a stopped service left open will not go on; what they left on the host stays listed."""
         for row in self._all(col(SurveyRow.kind) == "probe", col(SurveyRow.finished_at).is_(None)):

@@ -3,21 +3,37 @@
 from __future__ import annotations
 
 import posixpath
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 from urllib.parse import urlencode, urljoin, urlsplit
 
 from highshelf.core.errors import WalkError
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
+from highshelf.core.legs.witnessing import count_tables, from_text, look, to_text
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.ports import Fetch
-from highshelf.core.values import ASK
-from highshelf.core.walk.decide import PLACED, Knowledge, decide
+from highshelf.core.values import ASK, CATALOGUE, generate_password, in_form
+from highshelf.core.walk.decide import decide
+from highshelf.core.walk.ending import said_here
 from highshelf.core.walk.finds import published_login, shown_once
-from highshelf.core.walk.moves import AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn, signature_of
+from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.moves import (
+    PLACED,
+    Adapt,
+    AskFor,
+    Finished,
+    Follow,
+    Move,
+    PlaceFile,
+    Stuck,
+    Submit,
+    Turn,
+    signature_of,
+)
+from highshelf.core.walk.witness import Witness, compare
 
 MAX_TURNS = 60
 
@@ -47,7 +63,21 @@ def converse(job: Job) -> Result:
         )
     page = read(Snapshot.from_json(job.values.get("walk.page") or ""))
     _keep_finds(job, page, state)
-    return _make(job, fetch, decide(page, _knowledge(job, state), history), page, state)
+    witness = _witness(job)
+    move = decide(page, _knowledge(job, state, witness), history)
+    if isinstance(move, Finished | Stuck) and history:
+        # The end is near: now the tables are asked for as well.
+        witness = _witness(job, tables=True)
+        move = decide(page, _knowledge(job, state, witness), history)
+    return _make(job, fetch, move, page, state)
+
+
+def _witness(job: Job, *, tables: bool = False) -> Witness:
+    """What came about since the walk began and since its last move."""
+    before, last, now = (from_text(job.values.get(f"walk.sight-{when}") or "") for when in ("first", "before", "now"))
+    if tables:
+        now = replace(now, tables=count_tables(job))
+    return compare(before, last, now)
 
 
 def _begin(job: Job, fetch: Fetch) -> Result:
@@ -65,6 +95,7 @@ def _begin(job: Job, fetch: Fetch) -> Result:
         move = decide(page, _knowledge(job, {}), [])
         last = f"{url}: status {snapshot.status}, {page.title or 'no title'}"
         if isinstance(move, Submit | Follow | AskFor | PlaceFile) and not _plain_front(page, move):
+            _see(job, "first", tables=bool(job.journal.facts("database", "create-database").get("by_hand")))
             return _arrived(job, fetch, snapshot, {"history": [], "pending": None, "start": url})
         if isinstance(move, Stuck) and page.php_faults:
             job.evidence("walk-begin", snapshot)
@@ -91,20 +122,40 @@ def installing(page: Page) -> bool:
     return lexicon().says("installing", said)
 
 
-def _knowledge(job: Job, state: dict[str, Any]) -> Knowledge:
-    names = ("site.", "admin.", "database.", "licence.", "field.", "accept.")
+def _knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) -> Knowledge:
+    names = ("site.", "admin.", "database.", "licence.", "setup.", "field.", "accept.")
     values = {n: v for n, v in job.values.all().items() if n.startswith(names)}
     asks = frozenset(n for n, v in job.plan.settings.items() if v == ASK)
     accepted = frozenset(n for n, v in values.items() if n.startswith("accept.") and v == "yes")
     presses = tuple(job.primer.presses) if job.primer else ()
     paths = tuple(urlsplit(job.place.url(_installer_url(p))).path for p in job.findings.installers)
-    return Knowledge(values, job.place.address, paths, accepted, presses, asks, frozenset(state.get("stood", [])))
+    return Knowledge(
+        values,
+        job.place.address,
+        paths,
+        accepted,
+        presses,
+        asks,
+        frozenset(state.get("stood", [])),
+        witness or Witness(),
+        tried=frozenset(state.get("tried", [])),
+        folders=frozenset(posixpath.dirname(p) for p in job.contents.paths()),
+        samples=job.findings.samples,
+    )
+
+
+def _see(job: Job, when: str, *, tables: bool = False) -> None:
+    """Keep what the host shows at this moment."""
+    sight = look(job)
+    if tables:
+        sight = replace(sight, tables=count_tables(job))
+    job.values.set(f"walk.sight-{when}", to_text(sight), secret=True)
 
 
 def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any]) -> Result:
     match move:
         case Submit():
-            turn = Turn(move.signature, move.button, page.title)
+            turn = Turn(move.signature, move.button, page.title, move.form)
             _intend(job, state, turn)
             given = _told([v for _, v in move.filled])
             job.say(f"“{page.title or page.url}”: press {move.button or 'Enter'}" + (f" with {given}" if given else ""))
@@ -112,13 +163,39 @@ def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any])
                 snapshot = fetch.post(move.url, move.fields, multipart=move.multipart)
             else:
                 snapshot = fetch.get(urlsplit(move.url)._replace(query=urlencode(move.fields)).geturl())
-            state = {**state, "stood": sorted({*state.get("stood", []), *map(signature_of, page.complaints())})}
+            if move.filled or move.method == "post":
+                job.values.set(
+                    "walk.sight-before",
+                    job.values.get("walk.sight-now") or job.values.get("walk.sight-first") or "",
+                    secret=True,
+                )
+                _see(job, "now")
+            state = {**state, "stood": sorted({*state.get("stood", []), *map(signature_of, said_here(page))})}
             used = sorted(set(state.get("used", [])) | {v for _, v in move.filled})
             return _arrived(job, fetch, snapshot, {**state, "history": [*state["history"], asdict(turn)], "used": used})
         case Follow():
             turn = Turn(move.signature, move.label, page.title)
             _intend(job, state, turn)
             return _arrived(job, fetch, fetch.get(move.url), {**state, "history": [*state["history"], asdict(turn)]})
+        case Adapt():
+            current = job.values.get(move.value) or ""
+            mail, port = job.values.get("admin.email") or "", job.values.get("database.port") or ""
+            given = in_form(move.how, current, mail=mail, port=port)
+            job.values.set(move.value, given, secret=CATALOGUE[move.value].secret)
+            job.say(f"the installer refuses {move.value} (“{move.why}”): given in another form ({move.how.split()[0]})")
+            job.journal.keep(
+                "walk", "converse", {**state, "tried": [*state.get("tried", []), f"{move.value} {move.how}"]}
+            )
+            return More()
+        case AskFor() if move.again and move.again not in state.get("tried", []):
+            job.journal.keep("walk", "converse", {**state, "tried": [*state.get("tried", []), move.again]})
+            job.values.set(move.value, "", secret=move.secret)
+            return Ask(move.value, move.text, move.options, move.secret)
+        case AskFor() if move.make:
+            # It opens the installer and is of no use afterwards; the sheet has it all the same.
+            job.values.set(move.value, generate_password(), secret=True)
+            job.say(f"the installer wants a word of its own ({move.value}): made up and kept in the strongbox")
+            return More()
         case AskFor():
             return Ask(move.value, move.text, move.options, move.secret)
         case PlaceFile():
@@ -181,9 +258,20 @@ def _place_file(job: Job, fetch: Fetch, move: PlaceFile, page: Page, state: dict
     name = posixpath.normpath(move.name).lstrip("/")
     if name.startswith(".."):
         raise WalkError(f"the installer names a file outside the installation: {move.name}")
+    content = move.content
+    if move.source:
+        snapshot = fetch.get(move.source)
+        content = snapshot.html
+        if snapshot.status >= 400 or not content.strip():
+            raise WalkError(
+                f"the installer offers {name}, but its address answers with status {snapshot.status}",
+                hint="make the file by hand, and let the job go on",
+            )
     turn = Turn(move.signature, PLACED + name, page.title)
     _intend(job, state, turn)
-    job.files().write(job.place.path(name), move.content.encode(), 0o600)
+    # PHP that runs as another user can read no file that is its owner's alone.
+    mode = 0o644 if job.values.get("host.other_user") == "yes" else 0o600
+    job.files().write(job.place.path(name), content.encode(), mode)
     job.say(f"the installer could not write {name}; it was put there over the file transfer")
     return _arrived(job, fetch, fetch.get(page.url), {**state, "history": [*state["history"], asdict(turn)]})
 
@@ -205,7 +293,7 @@ def _finish(job: Job, fetch: Fetch, move: Finished, state: dict[str, Any]) -> Re
         job.values.set("admin.password", job.values.get("published.password") or "", secret=True)
         job.values.set("admin.published", "yes")
     job.values.set("walk.ended", urlsplit(job.values.get("walk.url") or "")._replace(query="").geturl())
-    for name in ("walk.cookies", "walk.page", "walk.url"):
+    for name in ("walk.cookies", "walk.page", "walk.url", "walk.sight-first", "walk.sight-before", "walk.sight-now"):
         job.values.set(name, "", secret=True)
     turns = len(state["history"])
     return Done(f"walked through {turns} page{'s' if turns != 1 else ''}: {move.why}", {**state, "pending": None})

@@ -13,9 +13,9 @@ from highshelf.core.pages.page import Check
 
 def read_checks(tree: LexborHTMLParser) -> Iterator[Check]:
     """Rows of tables and lists that say of a thing whether it is there."""
-    for row in tree.css("tr, li, dl > div"):
-        # css() finds the row itself too.
-        if any(n != row for n in row.css("input, select, textarea, tr, li")):
+    for row in tree.css("tr, li, div"):
+        # css() finds the row itself too. A box with boxes in it is no row, they are.
+        if any(n != row for n in row.css("input, select, textarea, button, form, tr, li, div, p")):
             continue
         cells = [c for c in row.css("td, th, span, strong, b") if clean(c.text(separator=" "))]
         if len(cells) < 2:

@@ -16,8 +16,10 @@ def clean(text: str) -> str:
 def label_of(node: LexborNode, tree: LexborHTMLParser) -> str:
     """What a person reads at the field, or ""."""
     a = node.attributes
-    for key in (a.get("id"), a.get("name")):
-        if key:
+    # A control of the page's own making says by some attribute which part of it a label is for.
+    keys = (a.get("id"), a.get("name"), *(a.values() if "-" in (node.tag or "") else ()))
+    for key in keys:
+        if key and len(key) < 200:
             for label in tree.css("label[for]"):
                 if label.attributes.get("for") == key and (text := _own_text(label)):
                     return text
@@ -39,11 +41,19 @@ def near_of(node: LexborNode) -> str:
                 return clean(legend.text(separator=" "))
         previous = current.prev
         while previous is not None:
-            if previous.tag in ("h1", "h2", "h3", "h4", "legend"):
+            if previous.tag in ("h1", "h2", "h3", "h4", "legend") or _heads_rows(previous):
                 return clean(previous.text(separator=" "))
             previous = previous.prev
         current = current.parent
     return ""
+
+
+def _heads_rows(node: LexborNode) -> bool:
+    """A row of a table that is nothing but a heading for those that follow."""
+    if node.tag != "tr" or node.css(FIELDS):
+        return False
+    cells = node.css("td, th")
+    return len(cells) == 1 and (cells[0].tag == "th" or "colspan" in cells[0].attributes)
 
 
 def _own_text(label: LexborNode) -> str:

@@ -28,8 +28,7 @@ class Lexicon:
 
     def says(self, topic: str, text: str) -> bool:
         """Whether a text has a word of the topic (`forward`, `decoy`, `success`, …)."""
-        folded = fold(text)
-        return any(stem_in(stem, folded) for stem in self.lists[topic])
+        return _any_of(self.lists[topic]).search(fold(text)) is not None
 
 
 @lru_cache(maxsize=1)
@@ -48,9 +47,18 @@ def fold(text: str) -> str:
     return re.sub(r"[\s_\-\[\].:*]+", " ", flat).strip()
 
 
+def _pattern(stem: str) -> str:
+    """A stem begins a word; short ones must be whole words."""
+    stem = re.sub(r"[\s_\-]+", " ", stem)
+    return re.escape(stem) + (r"(?![a-z0-9])" if len(stem) <= 4 else "")
+
+
+@lru_cache(maxsize=200)
+def _any_of(stems: tuple[str, ...]) -> re.Pattern[str]:
+    return re.compile(rf"(?<![a-z0-9])(?:{'|'.join(map(_pattern, stems))})")
+
+
 @lru_cache(maxsize=20_000)
 def stem_in(stem: str, folded: str) -> bool:
     """Whether a stem begins a word of the folded text; short stems must be whole words."""
-    stem = re.sub(r"[\s_\-]+", " ", stem)
-    tail = r"(?![a-z0-9])" if len(stem) <= 4 else ""
-    return re.search(r"(?<![a-z0-9])" + re.escape(stem) + tail, folded) is not None
+    return re.search(r"(?<![a-z0-9])" + _pattern(stem), folded) is not None

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from typing import Literal
+
+FATAL = re.compile(r"(?:Fatal error|Parse error|Uncaught)\b", re.I)
 
 
 @dataclass(frozen=True)
@@ -98,6 +101,14 @@ class Page:
     shown: tuple[Shown, ...]
     refresh: str
     php_faults: tuple[str, ...]
+    # Its prose, sentence by sentence: without what stands on controls and links, which says what they would do.
+    told: tuple[str, ...] = ()
+    frames: tuple[Link, ...] = ()
 
     def complaints(self) -> list[str]:
         return [n.text for n in self.notices if n.tone == "complaint"]
+
+    @property
+    def fatal(self) -> str:
+        """The fault that ended PHP, or ""; its warnings and notices end nothing."""
+        return next((f for f in self.php_faults if FATAL.match(f)), "")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterator
 from urllib.parse import urljoin
@@ -69,7 +70,84 @@ def read(snapshot: Snapshot) -> Page:
             clean(re.sub(r"<[^>]+>", " ", m.group(0)))
             for m in PHP_FAULT.finditer(re.sub(r"</?(b|br) ?/?>", "", snapshot.html))
         ),
+        told=tuple(dict.fromkeys(_told(body))) if body else (),
+        frames=tuple(
+            Link(_join(base, n.attributes.get("src") or ""), n.attributes.get("title") or "")
+            for n in tree.css("iframe[src], frame[src]")
+        ),
     )
+
+
+BLOCKS = frozenset(
+    [
+        "p",
+        "div",
+        "li",
+        "h1",
+        "h2",
+        "h3",
+        "h4",
+        "h5",
+        "h6",
+        "td",
+        "th",
+        "dt",
+        "dd",
+        "section",
+        "article",
+        "header",
+        "footer",
+        "main",
+        "form",
+        "fieldset",
+        "legend",
+        "table",
+        "tr",
+        "ul",
+        "ol",
+        "pre",
+        "br",
+        "hr",
+        "blockquote",
+        "body",
+        "caption",
+        "center",
+        "summary",
+    ]
+)
+# What stands on these says what they would do, or is an example: it tells nothing of what has happened.
+CONTROLS = frozenset(["a", "button", "select", "option", "textarea", "label", "nav", "code", "kbd", "samp"])
+CONTROL_TAGS = ("input", "select", "textarea", "button")
+MOST_NODES = 30_000
+
+
+def _told(body: LexborNode) -> Iterator[str]:
+    """Sentences of a page's prose, in its order."""
+    parts: list[str] = []
+    for number, node in enumerate(body.traverse(include_text=True)):
+        if number > MOST_NODES:
+            break
+        if node.tag in BLOCKS:
+            yield from _sentences(parts)
+            parts = []
+        elif node.tag == "-text" and (text := node.text(deep=False)) and text.strip() and not _on_control(node):
+            parts.append(text)
+    yield from _sentences(parts)
+
+
+def _on_control(node: LexborNode) -> bool:
+    parent = node.parent
+    while parent is not None and parent.tag not in BLOCKS:
+        if parent.tag in CONTROLS:
+            return True
+        parent = parent.parent
+    return False
+
+
+def _sentences(parts: list[str]) -> Iterator[str]:
+    for sentence in re.split(r"(?<=[.!?])\s+", clean(" ".join(parts))):
+        if sentence:
+            yield sentence[:1000]
 
 
 def _join(base: str, href: str) -> str:
@@ -82,7 +160,11 @@ def _join(base: str, href: str) -> str:
 
 def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
     for node in tree.css("form"):
-        inside = list(node.css("input, select, textarea, button"))
+        inside = [
+            n
+            for n in node.css("*")
+            if (n.tag and n.tag in CONTROL_TAGS) or ("-" in (n.tag or "") and n.attributes.get("name"))
+        ]
         identity = node.attributes.get("id")
         if identity:
             outside = tree.css(f'[form="{identity}"]')
@@ -114,7 +196,7 @@ def _is_button(node: LexborNode) -> bool:
 
 def _button(node: LexborNode, base: str) -> Button:
     a = node.attributes
-    label = clean(node.text(separator=" ")) or a.get("value") or a.get("alt") or a.get("title") or ""
+    label = _said_by(node)
     target = a.get("formaction") or ""
     if not target and a.get("onclick"):
         found = re.search(r"location(?:\.href)?\s*=\s*['\"]([^'\"]+)", a.get("onclick") or "")
@@ -131,12 +213,32 @@ def _button(node: LexborNode, base: str) -> Button:
     )
 
 
+def _said_by(node: LexborNode) -> str:
+    """What a person reads on a button: its text, what its picture stands for, what is said over it; a value only where that is seen."""
+    a = node.attributes
+    picture = node.css_first("img[alt], svg[aria-label]") if node.tag == "button" else None
+    drawn = (picture.attributes.get("alt") or picture.attributes.get("aria-label")) if picture is not None else ""
+    seen = a.get("value") if node.tag == "input" and (a.get("type") or "").lower() != "image" else ""
+    ways = (
+        clean(node.text(separator=" ")),
+        seen,
+        drawn,
+        a.get("aria-label"),
+        a.get("title"),
+        a.get("alt"),
+        a.get("value"),
+    )
+    return next((clean(w) for w in ways if w and w.strip()), "")
+
+
 def _field(node: LexborNode, tree: LexborHTMLParser) -> Field | None:
     a = node.attributes
     name = a.get("name") or ""
     if not name:
         return None
     kind = (a.get("type") or "text").lower() if node.tag == "input" else str(node.tag)
+    if "-" in kind:
+        return _custom(node, tree, name)
     options: tuple[Option, ...] = ()
     value = a.get("value") or ""
     if node.tag == "select":
@@ -159,6 +261,37 @@ def _field(node: LexborNode, tree: LexborHTMLParser) -> Field | None:
         disabled="disabled" in a,
         autocomplete=(a.get("autocomplete") or "").lower(),
     )
+
+
+def _custom(node: LexborNode, tree: LexborHTMLParser, name: str) -> Field:
+    """A control of the page's own making: it has a name and a value, and maybe a list of what can be chosen."""
+    a = node.attributes
+    options: list[Option] = []
+    for text in a.values():
+        if text and text.lstrip().startswith("[{"):
+            options += _listed(text, a.get("value"))
+    value = a.get("value") or (options[0].value if options else "")
+    return Field(
+        name=name,
+        kind="select" if options else "text",
+        value=value,
+        label=label_of(node, tree),
+        near=near_of(node),
+        options=tuple(options),
+        required="required" in a,
+        disabled="disabled" in a,
+    )
+
+
+def _listed(text: str, chosen: str | None) -> Iterator[Option]:
+    try:
+        entries = json.loads(text)
+    except ValueError:
+        return
+    for entry in entries:
+        if isinstance(entry, dict) and "value" in entry and not entry.get("is_disabled") and not entry.get("disabled"):
+            value = str(entry["value"])
+            yield Option(value, str(entry.get("label") or entry.get("text") or value), value == chosen)
 
 
 def _option(node: LexborNode) -> Option:
@@ -193,14 +326,17 @@ def _tone(node: LexborNode, text: str) -> str:
         return "neutral"
     a, words = node.attributes, lexicon()
     marks = a.get("class") or ""
-    fails, succeeds = words.says("failure", text), words.says("success", text)
+    fails = words.says("failure", text)
+    succeeds = words.says("success", text) and not words.says("condition", text)
     if BAD_MARK.search(marks):
-        return "complaint"
+        warns = words.says("warning", " ".join(text.split()[:2])) and not fails
+        return "neutral" if warns else "complaint"
     if (GOOD_MARK.search(marks) or succeeds) and not fails:
         return "success"
     coloured = "color" in (a.get("style") or "") or bool(a.get("color"))
     loud = a.get("role") == "alert" or coloured or "alert" in marks
-    if loud and fails:
+    supposed = words.says("supposing", " ".join(text.lstrip("( ").split()[:1]))
+    if loud and fails and not supposed:
         return "complaint"
     if a.get("role") == "alert" and not MILD_MARK.search(marks) and not GOOD_MARK.search(marks):
         return "complaint"
@@ -262,6 +398,17 @@ def says_login(page: Page) -> Form | None:
         if bare and named and not words.says("installing", heads):
             return form
     return None
+
+
+def searches(form: Form) -> bool:
+    """Whether a form looks for something in what is there."""
+    typed = [f for f in form.fields if f.typed]
+    said = " ".join(f"{f.label} {f.name}" for f in typed)
+    return (
+        bool(typed)
+        and len(typed) <= 3
+        and (any(f.kind == "search" for f in typed) or lexicon().says("searching", said))
+    )
 
 
 def lexicon_group(group: str, field: Field) -> bool:

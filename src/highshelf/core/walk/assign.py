@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Page
 
@@ -13,6 +13,8 @@ from highshelf.core.pages.page import Field, Form, Page
 # the resource's title in another.
 LABEL_WHOLE, LABEL_PART, NAME_WHOLE, NAME_PART, GROUP, TYPE = 9.0, 6.0, 7.0, 4.0, 4.0, 3.0
 ENOUGH = 6.0
+OWN_GROUP_ONLY = ("database",)
+IN_PARTS = ("site.timezone",)
 
 
 @dataclass(frozen=True)
@@ -26,51 +28,85 @@ class Assignment:
 
 
 def assign(form: Form, page: Page) -> list[Assignment]:
-    """The best value for each field that a person would fill in, in the order of the form."""
+    """The value of each field that a person would fill in, in the order of the form: one assignment for the whole form.
+
+    A value goes to the field that asks for it most; another one that would take it has its next best, or keeps its preset.
+    """
     groups = _groups(form, page)
-    found: list[Assignment] = []
+    scored: list[tuple[Field, dict[str, float]]] = []
     for index, field in enumerate(form.fields):
-        if not field.typed or field.kind in ("checkbox", "radio"):
+        if not field.typed or field.kind in ("checkbox", "radio") or groups[index] in FOREIGN:
             continue
         scores = {name: _score(field, name, words, groups[index]) for name, words in lexicon().values.items()}
-        best = max(scores, key=lambda n: scores[n])
-        if scores[best] >= ENOUGH:
-            found.append(Assignment(field, best, scores[best]))
-    return _mark_repeats(found)
+        fitting = {name: score for name, score in scores.items() if score >= ENOUGH}
+        if fitting:
+            scored.append((field, fitting))
+    return _with_evidence(_mark_repeats(_best_of_all(scored)), form)
+
+
+def _best_of_all(scored: list[tuple[Field, dict[str, float]]]) -> list[Assignment]:
+    """The best field of each value; passwords and addresses may be asked for twice, which is told apart afterwards."""
+    found: list[Assignment] = []
+    for field, fitting in scored:
+        best = max(fitting, key=lambda n: fitting[n])
+        rivals = [fitting[best] < other[best] for one, other in scored if one is not field and best in other]
+        repeatable = best.endswith((".password", ".email")) or best in IN_PARTS
+        if any(rivals) and not repeatable:
+            rest = {
+                n: s for n, s in fitting.items() if n != best and not any(n in o for f, o in scored if f is not field)
+            }
+            if not rest:
+                continue
+            best = max(rest, key=lambda n: rest[n])
+        found.append(Assignment(field, best, fitting[best]))
+    return found
+
+
+def _with_evidence(found: list[Assignment], form: Form) -> list[Assignment]:
+    """A secret goes nowhere by a field's type alone: its own words, its group, or what stands beside it have to say whose it is."""
+    values = {a.value for a in found}
+    kept = []
+    for one in found:
+        said = group_of(f"{one.field.label} {one.field.name}") or group_of(one.field.near)
+        named = one.value.partition(".")[0] in said or said in one.value
+        beside = {"admin.password": {"admin.name", "admin.email"}, "database.password": {"database.user"}}.get(
+            one.value
+        )
+        if beside is None or (said and named) or beside & values or sum(a.value == one.value for a in found) > 1:
+            kept.append(one)
+    return kept
 
 
 def _groups(form: Form, page: Page) -> list[str]:
     """The group (database, admin, site) each field stands in: its own words, else its neighbours', else the page's."""
     own: list[str] = []
     for field in form.fields:
-        own.append(_group_of(f"{field.label} {field.name}") if field.typed else "")
+        own.append(group_of(f"{field.label} {field.name}") if field.typed else "")
     # Words such as host and port speak for a database form where no field says the word.
     named = {fold(f.name) for f in form.fields if f.typed}
-    whole = _group_of(" ".join([page.title, *page.headings]))
-    if (any(g == "database" for g in own) and not any(g in ("admin", "site") for g in own)) or {
-        "host",
-        "server",
-        "hostname",
-    } & named:
+    # A heading over a part of the page says nothing of the rest: the page as a whole is never a mail server's.
+    whole = next((g for g in map(group_of, [page.title, *page.headings]) if g and g not in FOREIGN), "")
+    secret = any(f.kind == "password" for f in form.fields)
+    hosts = {"host", "server", "hostname"} & named and (secret or whole == "database")
+    if hosts or (any(g == "database" for g in own) and not any(g in ("admin", "site") for g in own)):
         whole = "database"
     result = []
     for index, field in enumerate(form.fields):
-        near = _group_of(field.near)
-        # The nearest field before that says its group speaks for those that follow it.
-        before = next((g for g in reversed(own[:index]) if g), "")
-        result.append(own[index] or near or before or whole)
+        near = group_of(field.near)
+        # The nearest field before that says its group speaks for those that follow it, as far as the heading over them is the same.
+        before = next(
+            (g for f, g in reversed(list(zip(form.fields[:index], own, strict=False))) if g and f.near == field.near),
+            "",
+        )
+        # A mail server's "Host" stands under its own heading: that one counts before the word that others use as well.
+        result.append(near if near in FOREIGN else own[index] or near or before or whole)
     return result
 
 
-def _group_of(text: str) -> str:
-    folded = fold(text)
-    for group, stems in lexicon().groups.items():
-        if any(stem_in(s, folded) or re.search(rf"(?<![a-z]){re.escape(s)}", folded) for s in stems):
-            return group
-    return ""
-
-
 def _score(field: Field, name: str, words: Words, group: str) -> float:
+    # "Host", "user", "port" mean the database only in its own group, and what opens the installer is nobody else's.
+    if (words.group in OWN_GROUP_ONLY and group != words.group) or (group == "setup") != (words.group == "setup"):
+        return 0.0
     score = max(_label_score(words, fold(field.label)), 0.0) + _name_score(words, fold(field.name))
     if score == 0:
         return _by_type(field, name, group)
@@ -85,6 +121,8 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
         score -= 8
     if field.kind == "email":
         score += TYPE * 2 if name.endswith("email") else -8
+    if field.kind in ("number", "range", "date", "time", "color") and name != "database.port":
+        score -= 12
     if field.kind == "url" and name != "site.address":
         score -= 6
     if field.kind == "select" and name not in ("database.kind", "site.language", "site.timezone", "database.host"):
@@ -93,7 +131,7 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
 
 
 def _by_type(field: Field, name: str, group: str) -> float:
-    if field.kind == "password" and name == ("database.password" if group == "database" else "admin.password"):
+    if field.kind == "password" and name == f"{group}.password":
         return ENOUGH
     if field.kind == "email" and name == "admin.email":
         return ENOUGH
@@ -135,7 +173,9 @@ def _mark_repeats(found: list[Assignment]) -> list[Assignment]:
         says_again = any(
             stem_in(s, fold(f"{candidate.field.label} {candidate.field.name}")) for s in lexicon().lists["again"]
         )
-        if says_again or (candidate.field.kind == "password" and earlier.field.kind == "password"):
+        # A continent and a city are two parts of one time zone.
+        parts = candidate.value in IN_PARTS and candidate.field.kind == earlier.field.kind == "select"
+        if says_again or parts or (candidate.field.kind == "password" and earlier.field.kind == "password"):
             result.append(Assignment(candidate.field, candidate.value, candidate.score, again=True))
         elif candidate.score > earlier.score:
             result[result.index(earlier)] = candidate
@@ -149,6 +189,9 @@ def choose_option(field: Field, wanted: str, value: str) -> str | None:
         "postgresql": ("postgresql", "pgsql", "postgres", "pdo pgsql"),
     }
     names = synonyms.get(wanted, (wanted,)) if value == "database.kind" else (wanted,)
+    if value == "site.timezone" and "/" in wanted:
+        # Some ask for the continent and the city one by one.
+        names = (wanted, wanted.rpartition("/")[2], wanted.partition("/")[0])
     for name in names:
         for option in field.options:
             if fold(name) in (fold(option.value), fold(option.label)):

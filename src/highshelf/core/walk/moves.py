@@ -7,6 +7,9 @@ import json
 from dataclasses import dataclass
 from typing import Literal
 
+# How history calls a configuration that was put on the host for the installer.
+PLACED = "placed "
+
 
 @dataclass(frozen=True)
 class Submit:
@@ -19,6 +22,8 @@ class Submit:
     button: str
     filled: tuple[tuple[str, str], ...]
     signature: str
+    # What tells the form apart, whatever was typed into it.
+    form: str = ""
 
 
 @dataclass(frozen=True)
@@ -39,15 +44,32 @@ class AskFor:
     options: tuple[str, ...] = ()
     secret: bool = False
     must_accept: str = ""
+    # Whether anything will do: the installer wants a word made up, and will ask for it again.
+    make: bool = False
+    # The mark under which this question counts as asked, where an answer was refused.
+    again: str = ""
+
+
+@dataclass(frozen=True)
+class Adapt:
+    """The installer refused a value: give it in another form. `how` is one of adapting.py's ways; `why` the page's own words."""
+
+    value: str
+    how: str
+    why: str
 
 
 @dataclass(frozen=True)
 class PlaceFile:
-    """The installer shows a file that it could not write: put it there, then look again."""
+    """The installer shows a file that it could not write: put it there, then look again.
+
+    `source`: the address that has the text, when it does not stand on the page.
+    """
 
     name: str
     content: str
     signature: str
+    source: str = ""
 
 
 @dataclass(frozen=True)
@@ -65,7 +87,7 @@ class Stuck:
     blame: tuple[str, ...] = ()
 
 
-Move = Submit | Follow | AskFor | PlaceFile | Finished | Stuck
+Move = Submit | Follow | AskFor | Adapt | PlaceFile | Finished | Stuck
 
 
 @dataclass(frozen=True)
@@ -75,6 +97,7 @@ class Turn:
     signature: str
     label: str
     page: str
+    form: str = ""
 
 
 def signature_of(*parts: object) -> str:

@@ -1,0 +1,24 @@
+"""Which group a text speaks of: a database, an administrator, a site; or one that is none of ours, such as a mail server's."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+from highshelf.core.pages.lexicon import fold, lexicon, stem_in
+
+# Groups whose fields are never ours, whatever their words are: a mail server has a host and a password, too.
+FOREIGN = ("mail", "directory", "current", "server")
+# Looked for before the others, whose words theirs contain.
+FIRST = ("setup", *FOREIGN)
+
+
+@lru_cache(maxsize=20_000)
+def group_of(text: str) -> str:
+    """The group's name, or "". Foreign groups are looked for first: "mail server of the site" is a mail server."""
+    folded = fold(text)
+    groups = lexicon().groups
+    for group, stems in [*((g, groups[g]) for g in FIRST), *groups.items()]:
+        if any(stem_in(s, folded) or re.search(rf"(?<![a-z]){re.escape(s)}", folded) for s in stems):
+            return group
+    return ""

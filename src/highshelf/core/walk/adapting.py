@@ -1,0 +1,92 @@
+"""A complaint that is about one field: which one, and what else may be given there, once. Pure.
+
+Rules:
+1. A complaint means the field whose value it repeats, whose label it says, or whose subject its words are about; in this order.
+2. Only what is ours to choose is changed: names and passwords that were generated, the form of a host. Never a database's login.
+3. Each way is tried once; then an operator is asked with the page's own words.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from highshelf.core.pages.lexicon import fold, lexicon
+from highshelf.core.pages.page import Form, Page
+from highshelf.core.walk.assign import assign
+from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.marks import form_mark
+from highshelf.core.walk.moves import Adapt, AskFor, Turn, signature_of
+
+# An operator has to say another one: nothing of these is ours to make up.
+ASKED = ("site.title", "admin.email", "licence.key", "setup.password", "site.address", "site.email")
+
+
+def adapted(page: Page, know: Knowledge, history: Sequence[Turn]) -> Adapt | AskFor | None:
+    """What to change after a form was refused, or None where the page complains of nothing that was filled in."""
+    sent = {turn.form for turn in history if turn.form}
+    complaints = [c for c in page.complaints() if know.is_new(c)]
+    for form in page.forms:
+        if form_mark(form) not in sent:
+            continue
+        meant = {a.value: a.field.label for a in assign(form, page) if a.value in know.values}
+        for complaint in complaints:
+            for value in _meant(complaint, meant, know):
+                if (move := _another(value, complaint, meant, know, form)) is not None:
+                    return move
+    return None
+
+
+def _meant(complaint: str, meant: dict[str, str], know: Knowledge) -> list[str]:
+    """The values that a complaint is about, the surest first."""
+    folded = fold(complaint)
+    repeated = [v for v in meant if len(know.values[v]) > 3 and know.values[v] in complaint]
+    named = [v for v, label in meant.items() if label and fold(label.strip(" *:")) in folded]
+    longest = sorted(named, key=lambda v: -len(meant[v]))
+    about = [v for v in meant if _is_about(v, folded)]
+    return list(dict.fromkeys([*repeated, *longest, *about]))
+
+
+def _is_about(value: str, folded: str) -> bool:
+    words = lexicon()
+    match value:
+        case "admin.password" | "setup.password":
+            return words.says("password", folded)
+        case "admin.name":
+            return words.says("identity", folded)
+        case "admin.email" | "site.email":
+            return words.says("mail", folded)
+        case "licence.key":
+            return words.says("licence", folded)
+    return False
+
+
+def _another(value: str, complaint: str, meant: dict[str, str], know: Knowledge, form: Form) -> Adapt | AskFor | None:
+    ways = _ways(value, fold(complaint), know)
+    for way in ways:
+        if f"{value} {way}" not in know.tried:
+            return Adapt(value, way, complaint[:300])
+    if value in ASKED or ways:
+        key = f"{value} asked " + signature_of(complaint)[:6]
+        if key in know.tried:
+            return None
+        text = f"The installer refuses “{meant[value] or value}”: {complaint[:300]}"
+        return AskFor(value, text, secret=value.endswith((".password", ".key")), again=key)
+    return None
+
+
+def _ways(value: str, folded: str, know: Knowledge) -> list[str]:
+    words = lexicon()
+    number = next((int(n) for n in re.findall(r"\b\d{1,3}\b", folded) if 4 <= int(n) <= 128), 0)
+    if value == "admin.name":
+        mail = ["address"] if words.says("mail", folded) and know.values.get("admin.email") else []
+        return [*mail, f"letters {min(number, 10) if number else 8}"]
+    if value in ("admin.password", "setup.password"):
+        most = words.says("atmost", folded)
+        long = f"long {number}" if most and number else f"long {max(number, 28)}"
+        plain = f"plain {number if number else 16}"
+        return [plain, long] if words.says("characters", folded) and not number else [long, plain]
+    if value == "database.host":
+        port = know.values.get("database.port", "")
+        return [*(["with port"] if port else []), "number" if know.values.get(value) == "localhost" else "name"]
+    return []

@@ -1,0 +1,144 @@
+"""Is this the end? Pages are believed only as far as the host agrees. Pure.
+
+Rules:
+1. Words of success need that something was made, where anybody could look; "nothing happened" unmasks them.
+2. A form that was sent and came back is no end, unless the page says that it succeeded and the host saw something made by it.
+3. Whatever is no end says why it is none: the red rows, the complaint, the closed way on, PHP's own last line.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from urllib.parse import urlsplit
+
+from highshelf.core.pages.judgement import Judgement, already, closed, judge, leads_on, praises, red
+from highshelf.core.pages.page import Form, Page
+from highshelf.core.pages.reader import searches
+from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.marks import form_mark
+from highshelf.core.walk.moves import PLACED, Finished, Follow, Stuck, Turn, signature_of
+
+NOTHING = "but nothing was made: no file and no table"
+
+
+def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | Follow | Stuck:
+    """What it is when no way leads on."""
+    judged = judge(page, know.is_new)
+    if page.fatal or (page.status >= 500 and not page.forms):
+        return _broken(page, know)
+    if history and (red(page) or closed(page)):
+        return _shut(page, judged)
+    if not history and red(page):
+        return _shut(page, judged)
+    if _came_back(page, history) and not (judged.praise and know.witness.made_now):
+        return _again(page, know, judged, history)
+    if history and history[-1].label.startswith(PLACED) and already(page):
+        return Finished("the installer sees the configuration that was put there" + _made(know))
+    complaints = [c for c in page.complaints() if know.is_new(c) and c not in already(page)]
+    if complaints and not judged.praise:
+        return Stuck("the installer says: " + complaints[0][:400], blame_of(complaints[0]))
+    if history and (judged.praise or already(page)):
+        return _praised(page, know, judged)
+    if complaints:
+        return Stuck("the installer says: " + complaints[0][:400], blame_of(complaints[0]))
+    if page.status >= 400:
+        return Stuck(
+            f"the installer answered with status {page.status}: {page.title or page.text[:120]}" + _logged(know)
+        )
+    if history and not page.forms and know.witness.made:
+        return Finished("the pages ask nothing more" + _made(know))
+    if not page.text:
+        return Stuck("the installer's page is empty" + _logged(know))
+    return Stuck(f"no way on was found on the page “{page.title or page.url}”: {said_first(page)}")
+
+
+def shut(page: Page, know: Knowledge) -> Stuck | None:
+    """A page whose red rows and complaint say that pressing on would only show it again."""
+    rows = red(page)
+    if not rows or not (any(r.required for r in rows) or any(know.is_new(c) for c in page.complaints())):
+        return None
+    return Stuck("the installer's checks are red: " + ", ".join(c.label for c in rows[:6]))
+
+
+def said_here(page: Page) -> list[str]:
+    """What a page says of failure and success; where it stands again later, it tells nothing of what was done between."""
+    return [*page.complaints(), *praises(page)]
+
+
+def login_end(know: Knowledge) -> Finished | Stuck:
+    """A login after moves were made: of the finished application, unless the host saw nothing made."""
+    if know.witness.made is False:
+        return Stuck(f"the pages lead to a login, {NOTHING}", ("admin.name", "admin.password"))
+    return Finished("the application asks for a login" + _made(know))
+
+
+def _broken(page: Page, know: Knowledge) -> Stuck:
+    said = page.fatal or f"status {page.status} and {'no text' if not page.text else said_first(page)}"
+    return Stuck(f"PHP stopped on the installer's page: {said[:300]}" + ("" if page.fatal else _logged(know)))
+
+
+def _logged(know: Knowledge) -> str:
+    return f" (PHP's error log: {know.witness.log[-1][:300]})" if know.witness.log else ""
+
+
+def _shut(page: Page, judged: Judgement) -> Stuck:
+    rows = red(page)
+    if rows:
+        return Stuck("the installer's checks are red: " + ", ".join(c.label for c in rows[:6]))
+    told = page.complaints()
+    shut = "the installer's own way on is closed: " + "; ".join(b.label for b in closed(page)[:3])
+    return Stuck("the installer says: " + told[0][:400], blame_of(told[0])) if told else Stuck(shut)
+
+
+def _again(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Turn]) -> Follow | Stuck:
+    """A form that stands there again: with praise beside it the page is opened anew, once, as a person would; else it is no end."""
+    anew = Follow(
+        urlsplit(page.url)._replace(fragment="").geturl(), "the page, opened anew", signature_of("anew", *judged.praise)
+    )
+    if judged.praise and not judged.against and anew.signature not in {t.signature for t in history}:
+        return anew
+    told = [c for c in page.complaints() if know.is_new(c)] or page.complaints()
+    said = f": {told[0][:400]}" if told else " and does not say why"
+    return Stuck("the installer shows the same page again" + said, blame_of(told[0]) if told else ())
+
+
+def _praised(page: Page, know: Knowledge, judged: Judgement) -> Finished | Stuck:
+    said = (judged.praise or tuple(already(page)))[0][:200]
+    if know.witness.made is False:
+        return Stuck(f"the installer says “{said}”, {NOTHING}")
+    return Finished("the installer says that it is finished" + _made(know))
+
+
+def _made(know: Knowledge) -> str:
+    told = know.witness.told()
+    return f"; {told}" if told else ""
+
+
+def _came_back(page: Page, history: Sequence[Turn]) -> bool:
+    """Whether a form that leads on was sent before."""
+    sent = {turn.form for turn in history if turn.form}
+    return any(form_mark(form) in sent for form in page.forms if _leads(form))
+
+
+def _leads(form: Form) -> bool:
+    return not searches(form) and any(leads_on(b) for b in form.buttons)
+
+
+def said_first(page: Page) -> str:
+    """A page's own first words that are more than its title, for people."""
+    return next((s for s in page.told if s != page.title and len(s) > 3), page.text)[:200]
+
+
+def blame_of(complaint: str) -> tuple[str, ...]:
+    """Which values a complaint seems to mean."""
+    text = complaint.lower()
+    if "access denied" in text or "using password" in text:
+        return ("database.user", "database.password")
+    if "unknown database" in text:
+        return ("database.name",)
+    if re.search(r"connect|refused|host|server", text):
+        return ("database.host",)
+    if "password" in text:
+        return ("admin.password",)
+    return ()

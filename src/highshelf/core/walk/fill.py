@@ -1,0 +1,151 @@
+"""Filling a form: which text goes into which field, which boxes are ticked, what only an operator can say. Pure.
+
+Rules:
+1. A licence is accepted only when an operator accepted that text. The hosting login is never given.
+2. What asks for nothing of ours keeps its preset.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.pages.page import Field, Form, Page
+from highshelf.core.values import CATALOGUE
+from highshelf.core.walk.assign import assign, choose_option
+from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.moves import AskFor, signature_of
+
+
+def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]], list[tuple[str, str]]] | AskFor:
+    """The fields as sent, and which value went into which; or what an operator must say first."""
+    assigned = {id(a.field): a.value for a in assign(form, page)}
+    sent: list[tuple[str, str]] = []
+    names: list[tuple[str, str]] = []
+    radios: dict[str, list[Field]] = {}
+    for field in form.fields:
+        if field.disabled:
+            continue
+        if field.kind == "radio":
+            radios.setdefault(field.name, []).append(field)
+            continue
+        if field.kind == "file":
+            continue
+        if field.kind == "checkbox":
+            ticked = _ticked(field, know)
+            if isinstance(ticked, AskFor):
+                return ticked
+            if ticked:
+                sent.append((field.name, field.value))
+            continue
+        value_name = assigned.get(id(field))
+        twice = list(assigned.values()).count(value_name) > 1 if value_name else False
+        text = _text_for(field, value_name, know, has_port="database.port" in assigned.values(), repeated=twice)
+        if isinstance(text, AskFor):
+            return text
+        if value_name and value_name in know.values:
+            names.append((field.name, value_name))
+        sent.append((field.name, text))
+    for name, choices in radios.items():
+        chosen = _radio(choices, know)
+        if isinstance(chosen, AskFor):
+            return chosen
+        if chosen is not None:
+            sent.append((name, chosen))
+    return sent, names
+
+
+def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
+    words = lexicon()
+    said = f"{field.label} {field.name}"
+    if words.says("licence", said):
+        key = "accept." + signature_of(field.label)[:8]
+        if key in know.accepted:
+            return True
+        if know.values.get(key) == "no":
+            return field.checked
+        return AskFor(key, f"The installer wants this accepted: “{field.label}”", ("yes", "no"), must_accept=key)
+    if words.says("unwanted", said):
+        return False
+    # A TLS box ticked by default breaks servers without TLS.
+    if re.search(r"\b(ssl|tls)\b", said, re.I) and know.values.get("database.tls") != "yes":
+        return False
+    return field.checked
+
+
+def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port: bool, repeated: bool) -> str | AskFor:
+    if field.kind == "hidden":
+        return field.value
+    if value_name in ("admin.email", "site.email"):
+        return _mail_for(field, value_name, know)
+    if value_name is not None:
+        wanted = know.values.get(value_name)
+        # Nobody can make up a licence key: it is asked for, also where the installer does not mark the field.
+        unknown_key = value_name in ("licence.key", "setup.password") and not lexicon().says("optional", field.label)
+        if wanted is None and (value_name in know.asks or unknown_key):
+            return replace(_ask_for(field, value_name), make=repeated and value_name == "setup.password")
+        if wanted is not None:
+            if field.kind != "select":
+                return _adapted(field, value_name, wanted, know, has_port=has_port)
+            option = choose_option(field, wanted, value_name)
+            return field.value if option is None else option
+    given = know.values.get("field." + field.name)
+    if given is not None:
+        return choose_option(field, given, "") or given
+    # Words of a switch whose choice is no or off are safer than what stands first in the list.
+    if field.kind == "select" and (field.value or not field.required):
+        return _quiet_option(field)
+    if field.value or not field.required:
+        return field.value
+    return _ask_for(field, value_name or "field." + field.name)
+
+
+def _mail_for(field: Field, name: str, know: Knowledge) -> str | AskFor:
+    """An e-mail address: the site's is the administrator's. Many installers refuse an empty one without marking the field."""
+    wanted = know.values.get(name) or know.values.get("admin.email")
+    if wanted and name not in know.asks - set(know.values):
+        return wanted
+    if field.value or lexicon().says("optional", field.label):
+        return field.value
+    return _ask_for(field, name if name in know.asks else "admin.email")
+
+
+def _ask_for(field: Field, name: str) -> AskFor:
+    secret = CATALOGUE[name].secret if name in CATALOGUE else field.kind == "password" or name == "setup.password"
+    options = tuple(o.label for o in field.options if o.value)
+    return AskFor(name, f"The installer asks for “{field.label or field.name}”", options, secret)
+
+
+def _adapted(field: Field, name: str, wanted: str, know: Knowledge, *, has_port: bool) -> str:
+    """A value in the form this field wants it: `host:port` where the installer has no field for the port."""
+    port = know.values.get("database.port", "")
+    if name == "database.host" and not has_port and port not in ("", "3306", "5432"):
+        return f"{wanted}:{port}"
+    if name == "database.port" and wanted in ("3306", "5432") and field.value in ("0", ""):
+        return field.value
+    if name == "site.address" and field.value and field.value.rstrip("/") == wanted.rstrip("/"):
+        return field.value
+    return wanted
+
+
+def _quiet_option(field: Field) -> str:
+    if re.search(r"\b(ssl|tls)\b", f"{field.label} {field.name}", re.I) or re.search(r"ssl|tls", field.name, re.I):
+        for option in field.options:
+            if option.label.strip().lower() in ("no", "off", "none", "disabled") or option.value == "0":
+                return option.value
+    return field.value
+
+
+def _radio(choices: list[Field], know: Knowledge) -> str | AskFor | None:
+    words = lexicon()
+    given = know.values.get("field." + choices[0].name)
+    if given is not None:
+        return next((c.value for c in choices if given in (c.value, c.label)), given)
+    enabled = [c for c in choices if not c.disabled]
+    licence = next((c for c in enabled if words.says("licence", c.label)), None)
+    if licence is not None:
+        ticked = _ticked(licence, know)
+        return ticked if isinstance(ticked, AskFor) else (licence.value if ticked else None)
+    chosen = next((c for c in enabled if c.checked), None)
+    return chosen.value if chosen else (enabled[0].value if enabled else None)

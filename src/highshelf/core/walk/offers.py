@@ -1,0 +1,88 @@
+"""A configuration that an installer could not write and shows instead: its text, and the file that it belongs into. Pure.
+
+Rules:
+1. The file's name comes from the words nearest to the text, then from a sentence that says what could not be written.
+2. Names in PHP's own noise are files that spoke, not files that are wanted.
+3. A path of the host is turned into one of the installation, or it is none.
+"""
+
+from __future__ import annotations
+
+import posixpath
+import re
+from collections.abc import Collection
+
+from highshelf.core.pages.files import FILE_NAME, OTHER_TEXT, PHP_TEXT
+from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.pages.page import Page
+from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.moves import PlaceFile, signature_of
+
+
+def offered_file(page: Page, know: Knowledge, done: Collection[str]) -> PlaceFile | None:
+    """The first text on the page that is to be put into a file and was not yet."""
+    wanted = lexicon().says("unwritable", page.text)
+    for shown in page.shown:
+        if not PHP_TEXT.search(shown.text[:2000]) and not (wanted and OTHER_TEXT.search(shown.text[:20_000])):
+            continue
+        name = place_of(name_for(shown.before, page), know)
+        signature = signature_of("file", shown.text)
+        if name and signature not in done:
+            return PlaceFile(name, shown.text, signature)
+    if not wanted or any(OTHER_TEXT.search(s.text[:20_000]) or PHP_TEXT.search(s.text[:2000]) for s in page.shown):
+        return None
+    return _linked(page, know, done)
+
+
+def _linked(page: Page, know: Knowledge, done: Collection[str]) -> PlaceFile | None:
+    """A configuration that stands in a frame, or behind a link that saves it."""
+    name = place_of(name_for("", page), know)
+    links = [*page.frames, *(link for link in page.links if lexicon().says("saving", link.label))]
+    for link in links:
+        signature = signature_of("file", link.url)
+        if name and signature not in done:
+            return PlaceFile(name, "", signature, link.url)
+    return None
+
+
+def name_for(before: str, page: Page) -> str:
+    """The file that a text belongs into, as the page calls it, or ""."""
+    noise = {n for fault in page.php_faults for n in FILE_NAME.findall(fault)}
+    says = [s for s in (*page.told, *page.complaints()) if lexicon().says("unwritable", s)]
+    for text in (before, *says, *page.told):
+        names = [n for n in FILE_NAME.findall(text) if n not in noise]
+        if names:
+            return str(names[-1] if text is before else names[0])
+    return ""
+
+
+def place_of(name: str, know: Knowledge) -> str:
+    """A name of the page as a path in the installation, or "" when it can be none."""
+    path = name.replace("\\", "/").strip()
+    if not path:
+        return ""
+    if know.root and path.startswith(know.root.rstrip("/") + "/"):
+        return posixpath.normpath(path[len(know.root.rstrip("/")) + 1 :])
+    if path.startswith("/") or re.match(r"[A-Za-z]:", path):
+        return _tail_in(path, know)
+    path = posixpath.normpath(path)
+    while path.startswith("../"):
+        # As the installer sees it from its own folder.
+        path = path[3:]
+    return _beside_its_sample(path, know) if "/" not in path else path
+
+
+def _tail_in(path: str, know: Knowledge) -> str:
+    """The longest end of a host's path whose folder the release has; a path right below the page's root counts as one of its own."""
+    parts = [p for p in path.split("/") if p and not p.endswith(":")]
+    for cut in range(len(parts) - 1):
+        if "/".join(parts[cut:-1]) in know.folders:
+            return "/".join(parts[cut:])
+    return parts[-1] if parts else ""
+
+
+def _beside_its_sample(name: str, know: Knowledge) -> str:
+    """A bare name goes where the release has the sample of that name; without one, into its root."""
+    stem = name.lstrip(".").partition(".")[0].lower()
+    folders = {posixpath.dirname(s) for s in know.samples if posixpath.basename(s).lstrip(".").lower().startswith(stem)}
+    return posixpath.join(folders.pop(), name) if len(folders) == 1 else name

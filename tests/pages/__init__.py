@@ -1,0 +1,1 @@
+"""Pages that a person has labelled, and the score on them."""
