@@ -12,12 +12,12 @@ from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.swapping import DENY
 from highshelf.core.legs.trees import below, clear_leftovers, holding_folder, remove_tree
-from highshelf.core.legs.walk import installing
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.prove.login import find_doors, front_faults, make_login_change, sign_in
 from highshelf.core.tidy.modes import TIGHTEST_FIRST, configurations
 from highshelf.core.values import generate_password
+from highshelf.core.walk.beginning import installing
 
 # Deep enough for config/ and data/ folders, shallow enough to stay polite on hosts with slow listings.
 LOOK_DEPTH = 2

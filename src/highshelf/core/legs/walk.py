@@ -10,12 +10,12 @@ from urllib.parse import urlencode, urljoin, urlsplit
 from highshelf.core.errors import WalkError
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
 from highshelf.core.legs.witnessing import count_tables, from_text, look, to_text
-from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.ports import Fetch
 from highshelf.core.values import ASK, CATALOGUE, generate_password, in_form
+from highshelf.core.walk.beginning import begins, installing
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.ending import said_here
 from highshelf.core.walk.finds import published_login, shown_once
@@ -33,6 +33,7 @@ from highshelf.core.walk.moves import (
     Turn,
     signature_of,
 )
+from highshelf.core.walk.offers import added
 from highshelf.core.walk.witness import Witness, compare
 
 MAX_TURNS = 60
@@ -94,7 +95,7 @@ def _begin(job: Job, fetch: Fetch) -> Result:
         page = read(snapshot)
         move = decide(page, _knowledge(job, {}), [])
         last = f"{url}: status {snapshot.status}, {page.title or 'no title'}"
-        if isinstance(move, Submit | Follow | AskFor | PlaceFile) and not _plain_front(page, move):
+        if begins(page, move):
             _see(job, "first", tables=bool(job.journal.facts("database", "create-database").get("by_hand")))
             return _arrived(job, fetch, snapshot, {"history": [], "pending": None, "start": url})
         if isinstance(move, Stuck) and page.php_faults:
@@ -108,18 +109,6 @@ def _begin(job: Job, fetch: Fetch) -> Result:
 
 def _installer_url(path: str) -> str:
     return path.removesuffix("index.php") if path.endswith("/index.php") else path
-
-
-def _plain_front(page: Page, move: Move) -> bool:
-    """Whether the page is a finished site's ordinary page: a login, or a form that takes nothing of ours."""
-    return says_login(page) is not None or (isinstance(move, Submit) and not move.filled and not installing(page))
-
-
-def installing(page: Page) -> bool:
-    said = " ".join(
-        [page.title, *page.headings, *(b.label for f in page.forms for b in f.buttons), urlsplit(page.url).path]
-    )
-    return lexicon().says("installing", said)
 
 
 def _knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) -> Knowledge:
@@ -269,9 +258,12 @@ def _place_file(job: Job, fetch: Fetch, move: PlaceFile, page: Page, state: dict
             )
     turn = Turn(move.signature, PLACED + name, page.title)
     _intend(job, state, turn)
+    path = job.place.path(name)
+    there = "" if job.files().stat(path) is None else job.files().read(path).decode(errors="replace")
+    content = added(there, content)
     # PHP that runs as another user can read no file that is its owner's alone.
     mode = 0o644 if job.values.get("host.other_user") == "yes" else 0o600
-    job.files().write(job.place.path(name), content.encode(), mode)
+    job.files().write(path, content.encode(), mode)
     job.say(f"the installer could not write {name}; it was put there over the file transfer")
     return _arrived(job, fetch, fetch.get(page.url), {**state, "history": [*state["history"], asdict(turn)]})
 

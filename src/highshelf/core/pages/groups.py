@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
-from highshelf.core.pages.lexicon import fold, lexicon, stem_in
+from highshelf.core.pages.lexicon import fold, lexicon
 
 # Groups whose fields are never ours, whatever their words are: a mail server has a host and a password, too.
 FOREIGN = ("mail", "directory", "current", "server")
@@ -18,7 +18,13 @@ def group_of(text: str) -> str:
     """The group's name, or "". Foreign groups are looked for first: "mail server of the site" is a mail server."""
     folded = fold(text)
     groups = lexicon().groups
-    for group, stems in [*((g, groups[g]) for g in FIRST), *groups.items()]:
-        if any(stem_in(s, folded) or re.search(rf"(?<![a-z]){re.escape(s)}", folded) for s in stems):
+    for group in dict.fromkeys([*FIRST, *groups]):
+        if _begun_by(groups[group]).search(folded):
             return group
     return ""
+
+
+@lru_cache(maxsize=100)
+def _begun_by(stems: tuple[str, ...]) -> re.Pattern[str]:
+    """A stem at the beginning of a word, or after a digit."""
+    return re.compile(rf"(?<![a-z])(?:{'|'.join(map(re.escape, stems))})")

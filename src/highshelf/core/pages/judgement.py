@@ -16,7 +16,7 @@ from highshelf.core.pages.files import FILE_NAME, OTHER_TEXT, PHP_TEXT
 from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Button, Check, Field, Form, Page
-from highshelf.core.pages.reader import says_login, searches
+from highshelf.core.pages.reader import is_login, says_login, searches
 
 State = Literal[
     "asks", "checks", "offers-text", "waits", "refuses", "done", "already", "login", "application", "broken"
@@ -38,6 +38,9 @@ Topic = Literal[
     "other",
 ]
 Outcome = Literal["failure", "success", ""]
+
+# A page with so few sentences has been made for what they say.
+FEW = 30
 
 
 @dataclass(frozen=True)
@@ -78,9 +81,9 @@ def _readings(page: Page, praise: list[str], against: list[str]) -> Iterator[tup
         yield "broken", "error", [page.fatal or f"status {page.status}"]
     if offers_text(page):
         yield "offers-text", "hand-placed configuration", ["a text to be put into a file"]
-    if login is not None and all(f == login for f in asking) and any(h in against for h in page.headings):
+    if login is not None and all(is_login(f, page) for f in asking) and any(h in against for h in page.headings):
         yield "refuses", "error", against
-    if login is not None and all(f == login for f in asking):
+    if login is not None and all(is_login(f, page) for f in asking):
         yield "login", "already installed" if already(page) else "login", []
     if any(map(opens, asking)):
         yield "asks", "login", []
@@ -197,6 +200,8 @@ def speaks_against(page: Page, is_new: Callable[[str], bool] = anything) -> list
     found += [h for h in (page.title, *page.headings) if is_new(h) and _tells_failure(h)]
     found += [f"{c.label}: {c.seen}" for c in red(page)]
     found += [f"“{b.label}” cannot be pressed" for b in closed(page)]
+    if not found and not any(f.typed for form in page.forms for f in form.fields) and len(page.told) <= FEW:
+        found += [t for t in page.told if is_new(t) and _tells_failure(t)][:3]
     if page.status >= 400 and page.status not in (401, 403, 409):
         found.append(f"status {page.status}")
     return found

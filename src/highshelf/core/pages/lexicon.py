@@ -53,7 +53,7 @@ def _pattern(stem: str) -> str:
     return re.escape(stem) + (r"(?![a-z0-9])" if len(stem) <= 4 else "")
 
 
-@lru_cache(maxsize=200)
+@lru_cache(maxsize=5_000)
 def _any_of(stems: tuple[str, ...]) -> re.Pattern[str]:
     return re.compile(rf"(?<![a-z0-9])(?:{'|'.join(map(_pattern, stems))})")
 
@@ -61,4 +61,4 @@ def _any_of(stems: tuple[str, ...]) -> re.Pattern[str]:
 @lru_cache(maxsize=20_000)
 def stem_in(stem: str, folded: str) -> bool:
     """Whether a stem begins a word of the folded text; short stems must be whole words."""
-    return re.search(r"(?<![a-z0-9])" + _pattern(stem), folded) is not None
+    return _any_of((stem,)).search(folded) is not None

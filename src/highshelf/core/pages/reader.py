@@ -15,10 +15,13 @@ from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option, Page, Shown
 from highshelf.core.pages.snapshot import Snapshot
 
+# A fault that ends PHP carries its whole trace before it says where; others say it in one line.
 PHP_FAULT = re.compile(
-    r"\b(?:Fatal error|Parse error|Uncaught \w+(?:Exception|Error)|Warning|Deprecated|Notice)\b: .{0,300}?on line \d+",
+    r"\b(?:Fatal error|Parse error) ?: .{0,4000}?on line \d+|\b(?:Fatal error|Parse error) ?: (?:Uncaught|Allowed|Maximum|syntax).{0,300}"
+    r"|\b(?:Uncaught \w+(?:Exception|Error)|Warning|Deprecated|Notice) ?: .{0,300}?on line \d+",
     re.S,
 )
+NOISE = re.compile(r"(?:Warning|Deprecated|Notice|Strict Standards) ?: .*on line \d+")
 # Words in class names that say what a box is for; "alert" and "notice" alone say nothing.
 BAD_MARK = re.compile(
     r"(?<![a-z])(error|errors|danger|fail|failed|failure|bad|invalid|complaint|refusal)(?![a-z])", re.I
@@ -146,7 +149,8 @@ def _on_control(node: LexborNode) -> bool:
 
 def _sentences(parts: list[str]) -> Iterator[str]:
     for sentence in re.split(r"(?<=[.!?])\s+", clean(" ".join(parts))):
-        if sentence:
+        # What PHP itself says stands in a list of its own.
+        if sentence and not NOISE.match(sentence):
             yield sentence[:1000]
 
 
@@ -378,26 +382,26 @@ def _refresh(tree: LexborHTMLParser, base: str, snapshot: Snapshot) -> str:
 
 def says_login(page: Page) -> Form | None:
     """The page's login form, or None: one password and a name, with words of signing in; or nothing but these two."""
+    return next((form for form in page.forms if is_login(form, page)), None)
+
+
+def is_login(form: Form, page: Page) -> bool:
+    """Whether a form of the page asks who somebody is, and makes nothing."""
     words = lexicon()
-    for form in page.forms:
-        typed = [f for f in form.fields if f.typed]
-        passwords = [f for f in typed if f.kind == "password"]
-        texts = [f for f in typed if f.kind in ("text", "email")]
-        if len(passwords) != 1 or not 1 <= len(texts) <= 2 or len(typed) > 6:
-            continue
-        if any(lexicon_group("database", f) for f in typed):
-            continue
-        heads, pressed = " ".join([page.title, *page.headings]), " ".join(b.label for b in form.buttons)
-        if not words.says("login", pressed) and words.says("making", f"{pressed} {' '.join(page.headings)}"):
-            continue
-        said = f"{heads} {pressed} {form.action}"
-        if words.says("login", said) or passwords[0].autocomplete == "current-password":
-            return form
-        bare = len(texts) == 1 and len([f for f in typed if f.kind not in ("checkbox", "select")]) == 2
-        named = words.says("identity", f"{texts[0].label} {texts[0].name}")
-        if bare and named and not words.says("installing", heads):
-            return form
-    return None
+    typed = [f for f in form.fields if f.typed]
+    passwords = [f for f in typed if f.kind == "password"]
+    texts = [f for f in typed if f.kind in ("text", "email")]
+    if len(passwords) != 1 or not 1 <= len(texts) <= 2 or len(typed) > 6:
+        return False
+    if any(lexicon_group("database", f) for f in typed):
+        return False
+    heads, pressed = " ".join([page.title, *page.headings]), " ".join(b.label for b in form.buttons)
+    if not words.says("login", pressed) and words.says("making", f"{pressed} {' '.join(page.headings)}"):
+        return False
+    if words.says("login", f"{heads} {pressed} {form.action}") or passwords[0].autocomplete == "current-password":
+        return True
+    bare = len(texts) == 1 and len([f for f in typed if f.kind not in ("checkbox", "select")]) == 2
+    return bare and words.says("identity", f"{texts[0].label} {texts[0].name}") and not words.says("installing", heads)
 
 
 def searches(form: Form) -> bool:

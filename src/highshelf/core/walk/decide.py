@@ -19,6 +19,8 @@ from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Button, Form, Link, Page
 from highshelf.core.pages.reader import says_login, searches
 from highshelf.core.walk.adapting import adapted
+from highshelf.core.walk.assign import assign
+from highshelf.core.walk.beginning import installing
 from highshelf.core.walk.ending import ending, login_end, shut
 from highshelf.core.walk.fill import fill
 from highshelf.core.walk.knowledge import Knowledge
@@ -126,6 +128,9 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
 
 def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidate | None:
     rank = _button_rank(button, form, page, know)
+    if button is NO_BUTTON and not any(a.value in know.values for a in assign(form, page)):
+        # Enter is pressed in a field of ours, never in whatever form an application has on its pages.
+        return None
     if rank > 0 and opens(form):
         # The installer's own door: everything else is behind it.
         rank = max(rank, 12.0)
@@ -163,6 +168,8 @@ def _link(link: Link, page: Page, know: Knowledge, done: set[str]) -> _Candidate
     if not _same_site(link.url, know.address) or not link.label:
         return None
     if words.says("decoy", link.label) or not words.says("forward", link.label):
+        return None
+    if not installing(page) and not words.says("installing", f"{link.label} {urlsplit(link.url).path}"):
         return None
     inside = urlsplit(link.url).path.startswith(urlsplit(page.url).path.rsplit("/", 1)[0])
     installer = any(p in urlsplit(link.url).path for p in know.installer_paths)

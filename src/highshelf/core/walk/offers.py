@@ -86,3 +86,24 @@ def _beside_its_sample(name: str, know: Knowledge) -> str:
     stem = name.lstrip(".").partition(".")[0].lower()
     folders = {posixpath.dirname(s) for s in know.samples if posixpath.basename(s).lstrip(".").lower().startswith(stem)}
     return posixpath.join(folders.pop(), name) if len(folders) == 1 else name
+
+
+def whole(text: str) -> str:
+    """A text as a file of its own: lines of PHP get the tag without which they would be shown as they are."""
+    is_php = PHP_TEXT.search(text[:2000]) is not None and not OTHER_TEXT.search(text)
+    return text if "<?" in text or not is_php else f"<?php\n{text}\n"
+
+
+def added(there: str, text: str) -> str:
+    """What a configuration that is there already becomes when a text is put into it: a snippet is added, a whole file takes its place.
+
+    Values that the snippet sets anew stand after the old ones, where they count.
+    """
+    if text in there:
+        return there
+    if "<?php" in text or not there.strip():
+        return whole(text)
+    head, closing, tail = there.rstrip().rpartition("?>")
+    if "<?" in there and closing and not tail.strip():
+        return f"{head.rstrip()}\n{text}\n{closing}\n"
+    return f"{there.rstrip()}\n{text}\n"
