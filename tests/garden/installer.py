@@ -8,12 +8,14 @@ from random import Random
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from highshelf.core.pages.snapshot import Snapshot
+from tests.garden.asks import TOKEN, Asks
+from tests.garden.ends import configuration, configuration_file, end_page, file_as_told, offered
 from tests.garden.markup import Control, Markup, Sheet
 from tests.garden.traits import APPS, Traits, traits_of
 
 SITE = "http://garden.saltmarsh.example/"
 SETUP = "setup/"
-CONFIG = "etc/settings.php"
+LOGGED = "PHP Fatal error: Allowed memory size of 8388608 bytes exhausted in /srv/www/lib/schema.php on line 12"
 SECRETS = ("database.password", "admin.password")
 
 
@@ -24,6 +26,7 @@ class Host:
     values: Mapping[str, str]
     files: dict[str, str] = field(default_factory=dict)
     tables: int = 0
+    log: list[str] = field(default_factory=list)
 
 
 @dataclass
@@ -47,19 +50,28 @@ class Installer:
         self.steps = self._steps()
         self._at = 0
         self._given: dict[str, str] = {}
-        # Two fields of one form are never called the same.
-        self._style = self._random.choice(
-            ("prefixed", "array") if self.traits.one_page else ("plain", "prefixed", "array")
-        )
+        self.asks = Asks(self.traits, self._markup, self._random)
+        self.file = configuration_file(self.traits)
+        self._opened = TOKEN if self.traits.token == "given" else ""
+        self._silent = 0
 
     @property
     def installed(self) -> bool:
-        return self._at >= len(self.steps) and self.host.tables > 0 and CONFIG in self.host.files
+        return self._at >= len(self.steps) and self.host.tables > 0 and self.file in self.host.files
 
     @property
     def can_end(self) -> bool:
         """Whether anybody could get through it on this host."""
-        return self.traits.checks == "none" or self.traits.health not in ("blocked", "silent block")
+        return not self.reasons()
+
+    def reasons(self) -> list[str]:
+        """What stands in the way, as whoever installs has to be told it: any of these words."""
+        t = self.traits
+        if t.checks != "none" and t.health in ("blocked", "silent block"):
+            return ["imap", self._markup.say("blocked")]
+        if t.weather != "fine":
+            return [LOGGED]
+        return ["nothing was made"] if t.ending == "lie" else []
 
     def _steps(self) -> list[str]:
         t = self.traits
@@ -69,11 +81,13 @@ class Installer:
             else (["admin", "site", "database"] if t.order == "admin first" else ["database", "site", "admin"])
         )
         return [
+            *({"made up": ["token", "door"], "given": ["door"]}.get(t.token, [])),
             "welcome",
             *(["licence"] if t.licence else []),
             *(["checks"] if t.checks != "none" else []),
             *asked,
             "configuration",
+            *(["silent"] if t.silent_step else []),
         ]
 
     # requests
@@ -83,6 +97,8 @@ class Installer:
         parts = urlsplit(url)
         given = dict(parse_qsl(parts.query, keep_blank_values=True)) | dict(fields or {})
         path = parts.path
+        if "settings" in given and path == "/" + SETUP:
+            return Snapshot(url, 200, self._text())
         if path in ("/", "/index.php"):
             return self._front(method, given)
         if not path.startswith("/" + SETUP):
@@ -93,11 +109,26 @@ class Installer:
             return self._show(Sheet(""))
         if "mailtest" in given:
             self.seen.outside.append("sent a test message")
+        if given.get("go") == str(self._at) and self._at < len(self.steps) and self._leads(self.steps[self._at]):
+            # A link, a button outside forms, or a page that leads on by itself.
+            return self._show(Sheet(""), self._take({}))
+        if "back" in given:
+            self._at = min(self._at, int(given["back"]))
+            self.seen.outside.append("went back by the step list")
+            return self._show(Sheet(""))
         sent = method == self.traits.method.upper() and bool(set(given) - {"s"}) and not given.get("check")
         complaint = self._take(given) if sent and self._at < len(self.steps) and self._is_for(given) else None
         return self._show(Sheet(""), complaint)
 
     def _front(self, method: str, given: Mapping[str, str]) -> Snapshot:
+        if not self.installed and self.traits.front != "installer":
+            say, link = self._markup.say, f"<a href='/{SETUP}'>{self._markup.say('to_setup')}</a>"
+            status = 503 if self.traits.front == "not yet" else 200
+            return Snapshot(
+                SITE,
+                status,
+                f"<html><head><title>{self.app}</title></head><body><p>{say('not_yet')}</p>{link}</body></html>",
+            )
         if not self.installed:
             return self._show(Sheet(""))
         if method == "POST" or given:
@@ -125,96 +156,13 @@ class Installer:
 
     # steps
 
-    def _controls(self, step: str) -> list[Control]:
-        found: list[Control] = []
-        for part in ("database", "site", "admin") if step == "all" else (step,):
-            found += {"database": self._database, "site": self._site, "admin": self._admin}.get(part, list)()
-        foreign = self.traits.foreign
-        if step in ("site", "all") and foreign != "none":
-            prefix = "smtp" if foreign == "mail" else "ldap"
-            say = self._markup.say
-            found += [
-                Control(f"{prefix}_host", "", say("bare.host"), preset="localhost", group=foreign),
-                Control(f"{prefix}_user", "", say("bare.user"), group=foreign),
-                Control(f"{prefix}_password", "", say("bare.password"), "password", group=foreign),
-            ]
-        return found
-
-    def _name(self, group: str, name: str) -> str:
-        return {"plain": name, "prefixed": f"{group}_{name}", "array": f"{group}[{name}]"}[self._style]
-
-    def _database(self) -> list[Control]:
-        say, t = self._markup.say, self.traits
-        # Without a group that says so, a bare "User" would mean nothing to anybody.
-        bare = t.bare and t.group != "none"
-        word = (lambda key: say(f"bare.{key}")) if bare else (lambda key: say(f"db.{key}"))
-        found = [
-            Control(self._name("db", "host"), "database.host", word("host"), preset="localhost", group="database"),
-            Control(self._name("db", "name"), "database.name", say("db.name"), required=True, group="database"),
-            Control(self._name("db", "user"), "database.user", word("user"), required=True, group="database"),
-            Control(self._name("db", "pass"), "database.password", word("password"), "password", group="database"),
-        ]
-        if t.port == "own field":
-            found.append(
-                Control(self._name("db", "port"), "database.port", say("db.port"), preset="3306", group="database")
-            )
-        if t.prefix:
-            found.append(
-                Control(
-                    self._name("db", "prefix"), "database.prefix", say("db.prefix"), preset="app_", group="database"
-                )
-            )
-        return found
-
-    def _site(self) -> list[Control]:
-        say = self._markup.say
-        found = [Control(self._name("site", "title"), "site.title", say("site.title"), required=True, group="site")]
-        if self.traits.presets:
-            found.append(Control(self._name("site", "rows"), "", say("page_size"), "number", "25", group="site"))
-        if self.traits.extras:
-            found.append(Control("sample", "off", say("sample"), "checkbox", group="site"))
-            found.append(Control("news", "off", say("newsletter"), "checkbox", "1", group="site"))
-        return found
-
-    def _admin(self) -> list[Control]:
-        say = self._markup.say
-        found = [
-            Control(self._name("admin", "login"), "admin.name", say("admin.name"), required=True, group="admin"),
-            Control(
-                self._name("admin", "pass"),
-                "admin.password",
-                say("admin.password"),
-                "password",
-                required=True,
-                group="admin",
-            ),
-            Control(
-                self._name("admin", "pass2"),
-                "admin.password",
-                say("admin.repeat"),
-                "password",
-                required=True,
-                group="admin",
-            ),
-        ]
-        if self.traits.email:
-            found.append(
-                Control(
-                    self._name("admin", "email"),
-                    "admin.email",
-                    say("admin.email"),
-                    "email",
-                    required=True,
-                    group="admin",
-                )
-            )
-        return found
-
     def _take(self, given: Mapping[str, str]) -> str | None:
         """Do what the step does; a complaint when it cannot, None when it is over."""
         step, say = self.steps[self._at], self._markup.say
-        controls = self._controls(step)
+        controls = self.asks.controls(step)
         self._watch(controls, given)
+        if step in ("token", "door") and (wrong := self._opens(step, given)):
+            return wrong
         if step == "licence" and given.get("agree") != "1":
             return say("wrong_field", field=say("agree"))
         if step == "checks" and not self.can_end:
@@ -229,30 +177,63 @@ class Installer:
             for n in ("database.name", "database.user", "database.password", "database.host")
         ):
             return say("wrong_db")
+        if values.get("database.kind", "mysqli") != "mysqli":
+            return say("wrong_db")
+        if (refused := self._refused(values)) is not None:
+            return refused
         passwords = {given.get(c.name, "") for c in controls if c.meaning == "admin.password"}
         if len(passwords) > 1:
             return say("unequal")
         self._given |= values
         if step == "configuration":
-            if self.traits.configuration != "writes" and CONFIG not in self.host.files:
-                return say("cannot_write", file=CONFIG)
-            self.host.files[CONFIG] = self._configuration()
-            self.host.tables = 12
+            if self.traits.weather != "fine":
+                self.host.log.append(LOGGED)
+                return None
+            if self.traits.configuration != "writes" and self.file not in self.host.files:
+                return say("cannot_write", file=file_as_told(self.traits))
+            if self.traits.ending != "lie":
+                self.host.files.setdefault(self.file, self._text())
+                self.host.tables = 12
         self._at += 1
         return None
 
+    def _opens(self, step: str, given: Mapping[str, str]) -> str:
+        word = given.get("setup_password", "")
+        if step == "token":
+            if not word or word != given.get("setup_password2"):
+                return self._markup.say("unequal")
+            self._opened = word
+        return "" if word == self._opened else self._markup.say("wrong_field", field=self._markup.say("token"))
+
+    def _refused(self, values: Mapping[str, str]) -> str | None:
+        say, name, word = self._markup.say, values.get("admin.name"), values.get("admin.password")
+        match self.traits.refuses:
+            case "no address" if name is not None and "@" not in name:
+                return say("refuse_address")
+            case "short" if word is not None and len(word) < 24:
+                return say("refuse_longer")
+            case "marks" if word is not None and not word.isalnum():
+                return say("refuse_plain")
+        return None
+
+    def _text(self) -> str:
+        return configuration(self.traits, self.app, self.host.values["database.name"])
+
+    def _leads(self, step: str) -> bool:
+        """Whether a step is left without a form."""
+        return step == "silent" or (self.traits.lead != "form" and step in ("welcome", "checks"))
+
     def _watch(self, controls: list[Control], given: Mapping[str, str]) -> None:
         known = {c.name: c for c in controls}
+        # As they are now: a refused one was changed.
+        secrets = {n: self.host.values[n] for n in SECRETS}
         for name, value in given.items():
-            for secret in SECRETS:
-                if value == self.host.values[secret] and (name not in known or known[name].meaning != secret):
+            for secret, worn in secrets.items():
+                if value == worn and (name not in known or known[name].meaning != secret):
                     self.seen.misplaced.append(f"{secret} in {name}")
             control = known.get(name)
             if control and not control.meaning and control.kind != "checkbox" and value != control.preset:
                 self.seen.overwritten.append(f"{name}: {control.preset!r} became another value")
-
-    def _configuration(self) -> str:
-        return f"<?php\nreturn ['app' => '{self.app}', 'database' => '{self.host.values['database.name']}'];\n"
 
     # pages
 
@@ -260,17 +241,21 @@ class Installer:
         url = SITE + SETUP
         title, say = f"{self.app}: {self._markup.say('welcome', app=self.app)}", self._markup.say
         if self._at >= len(self.steps):
-            return Snapshot(url, 200, self._end(title))
+            return Snapshot(url, 200, end_page(self.traits, self.app, title, self._markup, self._random))
         step = self.steps[self._at]
+        if step == "configuration" and self.host.log:
+            return Snapshot(url, 500 if self.traits.weather == "500" else 200, "")
         if self.traits.step == "address" and self._at:
             url += "?" + urlencode({"s": self._at})
         sheet.action = (
             "/" + SETUP + (f"?s={self._at}" if self.traits.step == "address" and self.traits.method == "post" else "")
         )
         self._lead_on(sheet, last=self._at == len(self.steps) - 1)
-        heading = {"all": "database", "welcome": "welcome", "configuration": "finish"}.get(step, step)
+        heading = {"all": "database", "configuration": "finish", "silent": "please_wait", "door": "token"}.get(
+            step, step
+        )
         sheet.heading = say(heading, app=self.app)
-        sheet.controls = self._controls(step)
+        sheet.controls = self.asks.controls(step)
         if complaint is not None:
             sheet.notices.append((self._random.choice(("error", "alert-danger", "message bad")), complaint))
         if step == "welcome" and self.traits.ending == "praise":
@@ -281,16 +266,41 @@ class Installer:
             self._health(sheet)
         if step == "configuration" and complaint is not None:
             # A text that could not be written, and the same button again.
-            text = self._configuration().replace("<", "&lt;")
-            sheet.raw = (
-                f"<textarea rows=8 cols=60 readonly>{text}</textarea>"
-                if self.traits.configuration == "textarea"
-                else f"<pre>{text}</pre>"
-            )
+            sheet.raw = offered(self.traits, self._text(), self._markup)
+        if self._leads(step):
+            leads_to = f"/{SETUP}?s={self._at}&go={self._at}"
+            if step == "silent":
+                sheet.refresh, sheet.button = leads_to, ""
+            else:
+                sheet.leads_to = leads_to
+                sheet.button = self._markup.say("odd_lead") if self.traits.lead == "link" else sheet.button
+        if self.traits.step_list != "none":
+            sheet.steps = self._list()
+        if self.traits.forgery == "hidden":
+            sheet.hidden["proof"] = f"{self._random.getrandbits(96):024x}"
+        elif self.traits.forgery == "name":
+            sheet.hidden[f"{self._random.getrandbits(64):016x}"] = "1"
         return Snapshot(url, 200, self._markup.page(title, sheet))
 
+    def _list(self) -> list[tuple[str, str]]:
+        """The installer's steps, with links to those that are over."""
+        names = [s for s in self.steps if s in ("welcome", "licence", "checks", "database", "site", "admin")]
+        found = []
+        for name in names:
+            number = self.steps.index(name)
+            found.append((self._markup.say(name, app=self.app), f"/{SETUP}?back={number}" if number < self._at else ""))
+        return [*found, (self._markup.say("finish"), ""), (self._markup.say("done", app=self.app).rstrip("."), "")]
+
     def _lead_on(self, sheet: Sheet, *, last: bool) -> None:
-        sheet.button = self._markup.say("begin" if self._at == 0 else "finish" if last else "next")
+        sheet.button = self._markup.say(
+            "begin"
+            if self.steps[self._at] == "welcome"
+            else "token_open"
+            if self.steps[self._at] == "door"
+            else "finish"
+            if last
+            else "next"
+        )
         at = self._at
         match self.traits.step:
             case "hidden":
@@ -310,26 +320,3 @@ class Installer:
         if not self.can_end:
             sheet.rows.insert(1, ("imap", False, True))
             sheet.disabled = health == "blocked"
-
-    def _end(self, title: str) -> str:
-        say, t = self._markup.say, self.traits
-        done = f"<p class='success'>{say('done', app=self.app)}</p>"
-        login = f"<a href='/login.php'>{say('sign_in')}</a>"
-        match t.ending:
-            case "login":
-                inside = (
-                    f"<form method=post action='/login.php'><label>{say('bare.user')} <input name=user></label>"
-                    f"<label>{say('bare.password')} <input type=password name=password></label><button>{say('sign_in')}</button></form>"
-                )
-                return (
-                    f"<html><head><title>{self.app}</title></head><body><h1>{say('sign_in')}</h1>{inside}</body></html>"
-                )
-            case "bare page":
-                return f"<html><head><title>{title}</title></head><body>{done}</body></html>"
-            case "site":
-                return f"<html><head><title>{self.app}</title></head><body><h1>{self.app}</h1>{done}<a href='/'>{say('open')}</a></body></html>"
-            case "dangerous":
-                button = f"<form method=post action='/tools.php'><button name=empty value=1>{say('delete_all')}</button></form>"
-                return f"<html><head><title>{title}</title></head><body>{done}{login}{button}</body></html>"
-            case _:
-                return f"<html><head><title>{title}</title></head><body><h1>{title}</h1>{done}{login}</body></html>"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass, field
 from html import escape
 from random import Random
@@ -20,6 +21,9 @@ class Control:
     preset: str = ""
     required: bool = False
     group: str = ""
+    # (value, label) of a list; a list of the page's own making when `custom`.
+    options: tuple[tuple[str, str], ...] = ()
+    custom: bool = False
 
 
 @dataclass
@@ -38,6 +42,10 @@ class Sheet:
     button_value: str = ""
     disabled: bool = False
     action: str = ""
+    # Instead of a form's button: where a link or a button outside forms leads, or a page that leads on by itself.
+    leads_to: str = ""
+    refresh: str = ""
+    steps: list[tuple[str, str]] = field(default_factory=list)
 
 
 class Markup:
@@ -55,7 +63,7 @@ class Markup:
         return self._said[key].format(**names)
 
     def page(self, title: str, sheet: Sheet) -> str:
-        body = [f"<h1>{escape(title)}</h1>", f"<h2>{escape(sheet.heading)}</h2>"]
+        body = [f"<h1>{escape(title)}</h1>", self._steps(sheet), f"<h2>{escape(sheet.heading)}</h2>"]
         if self.traits.noise:
             body.insert(
                 0,
@@ -65,9 +73,32 @@ class Markup:
         body += [f"<p>{escape(t)}</p>" for t in sheet.texts]
         body.append(self._rows(sheet.rows))
         body.append(sheet.raw)
-        if sheet.button:
+        if sheet.leads_to:
+            body.append(self._lead(sheet))
+        elif sheet.button:
             body.append(self._form(sheet))
-        return f"<!doctype html><html lang={self.traits.language}><head><title>{escape(title)}</title></head><body>{''.join(body)}</body></html>"
+        head = f'<meta http-equiv="Refresh" content="2; url={escape(sheet.refresh)}">' if sheet.refresh else ""
+        return f"<!doctype html><html lang={self.traits.language}><head>{head}<title>{escape(title)}</title></head><body>{''.join(body)}</body></html>"
+
+    def _steps(self, sheet: Sheet) -> str:
+        """Where one is: links that lead back, or words alone, some of them of success."""
+        if not sheet.steps:
+            return ""
+        links = self.traits.step_list == "links"
+        items = [
+            f'<li><a href="{escape(url)}">{escape(t)}</a></li>' if links and url else f"<li>{escape(t)}</li>"
+            for t, url in sheet.steps
+        ]
+        return f"<ol>{''.join(items)}</ol>"
+
+    def _lead(self, sheet: Sheet) -> str:
+        help_link = f'<a href="https://docs.saltmarsh.example/">{escape(self.say("help"))}</a>'
+        if self.traits.lead == "onclick":
+            button = (
+                f"""<button type="button" onclick="location.href='{sheet.leads_to}'">{escape(sheet.button)}</button>"""
+            )
+            return f"<div>{button}</div><p>{help_link}</p>"
+        return f'<p>{help_link}</p><p><a href="{escape(sheet.leads_to)}">{escape(sheet.button)}</a></p>'
 
     def _form(self, sheet: Sheet) -> str:
         inside, group = [], ""
@@ -115,6 +146,8 @@ class Markup:
             "aria": f' aria-label="{label}"',
         }.get(self.traits.labels, "")
         box = f'<input type="{control.kind}" id="{identity}" name="{name}" value="{escape(control.preset)}"{required}{extra}>'
+        if control.options:
+            box = self._choice(control, identity, extra)
         return {
             "table": f"<tr><td>{label}</td><td>{box}</td></tr>",
             "dl": f"<dt>{label}</dt><dd>{box}</dd>",
@@ -126,6 +159,16 @@ class Markup:
             "placeholder": f"<p>{box}</p>",
             "aria": f"<p>{box}</p>",
         }[self.traits.labels]
+
+    def _choice(self, control: Control, identity: str, extra: str) -> str:
+        if control.custom:
+            listed = escape(json.dumps([{"value": v, "label": t} for v, t in control.options]))
+            return f'<x-choice id="{identity}" name="{control.name}" value="{control.preset}" data-options="{listed}"{extra}></x-choice>'
+        options = "".join(
+            f'<option value="{v}"{" selected" if v == control.preset else ""}>{escape(t)}</option>'
+            for v, t in control.options
+        )
+        return f'<select id="{identity}" name="{control.name}"{extra}>{options}</select>'
 
     def _buttons(self, sheet: Sheet) -> str:
         main = self._button(sheet.button, sheet.button_name, sheet.button_value, disabled=sheet.disabled)

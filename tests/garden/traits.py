@@ -52,6 +52,31 @@ class Traits:
     # praise on the way ("once installed ..."), a login, a page without a form, the site itself, links and dangerous buttons behind it.
     ending: str
     noise: bool
+    # How steps without fields lead on: a form, a link with odd words, a button outside forms; refresh leads out of a silent step.
+    lead: str
+    silent_step: bool
+    # none, made up (chosen on the first page, asked for afterwards), given (whoever installs has it from elsewhere).
+    token: str
+    # What is refused after it was sent: an administrator's name that is no address, a password that is too short or has marks.
+    refuses: str
+    # php, snippet, ini, env, json, yaml; and how the page calls the file: relative, absolute, bare.
+    format: str
+    path: str
+    # An add-on with a second database form; a step list with links back, or with words of success.
+    module: bool
+    step_list: str
+    # none, select, custom element, a label that says nothing (known by its options alone).
+    kind: str
+    second_mail: bool
+    # installer, not yet (503 and a link), link.
+    front: str
+    # fine, empty page, 500: with a line in PHP's log.
+    weather: str
+    # none, a hidden field that changes, a field whose name changes.
+    forgery: str
+    profile: bool
+    # Whether the host can be asked for tables, or for files alone.
+    witness: str
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -77,7 +102,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "redirects": ((True, 1), (False, 1)),
     "licence": ((False, 3), (True, 1)),
     "checks": (("none", 2), ("table", 2), ("list", 1), ("divs", 1), ("icons", 1)),
-    "health": (("fine", 6), ("optional red", 2), ("blocked", 1), ("silent block", 1)),
+    "health": (("fine", 12), ("optional red", 4), ("blocked", 1), ("silent block", 1)),
     "decoy": (("none", 3), ("restart first", 1), ("back first", 1), ("test mail", 1), ("check", 1)),
     "foreign": (("none", 4), ("mail", 1), ("directory", 1)),
     "extras": ((False, 2), (True, 1)),
@@ -85,9 +110,33 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "prefix": ((False, 1), (True, 1)),
     "port": (("none", 3), ("own field", 2)),
     "email": ((True, 2), (False, 1)),
-    "configuration": (("writes", 4), ("textarea", 1), ("pre", 1)),
-    "ending": (("praise", 3), ("login", 1), ("bare page", 1), ("site", 1), ("dangerous", 2)),
+    "configuration": (("writes", 4), ("textarea", 1), ("pre", 1), ("frame", 1), ("download", 1)),
+    "ending": (
+        ("praise", 9),
+        ("login", 3),
+        ("bare page", 3),
+        ("site", 3),
+        ("dangerous", 6),
+        ("no words", 3),
+        ("already", 3),
+        ("lie", 1),
+    ),
     "noise": ((False, 3), (True, 1)),
+    "lead": (("form", 5), ("link", 1), ("onclick", 1)),
+    "silent_step": ((False, 4), (True, 1)),
+    "token": (("none", 8), ("made up", 1), ("given", 1)),
+    "refuses": (("nothing", 5), ("no address", 1), ("short", 1), ("marks", 1)),
+    "format": (("php", 5), ("snippet", 1), ("ini", 1), ("env", 1), ("json", 1), ("yaml", 1)),
+    "path": (("relative", 3), ("absolute", 1), ("bare", 1)),
+    "module": ((False, 4), (True, 1)),
+    "step_list": (("none", 2), ("links", 1), ("words", 1)),
+    "kind": (("none", 2), ("select", 1), ("custom", 1), ("by options", 1)),
+    "second_mail": ((False, 3), (True, 1)),
+    "front": (("installer", 4), ("not yet", 1), ("link", 1)),
+    "weather": (("fine", 24), ("empty", 1), ("500", 1)),
+    "forgery": (("none", 2), ("hidden", 1), ("name", 1)),
+    "profile": ((False, 3), (True, 1)),
+    "witness": (("files and tables", 2), ("files", 1)),
 }
 
 

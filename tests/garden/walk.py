@@ -14,15 +14,34 @@ import json
 import sys
 import time
 from collections import Counter, defaultdict
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 
+from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.values import in_form
+from highshelf.core.walk.beginning import begins
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.ending import said_here
 from highshelf.core.walk.knowledge import Knowledge
-from highshelf.core.walk.moves import PLACED, AskFor, Finished, Follow, PlaceFile, Stuck, Submit, Turn, signature_of
+from highshelf.core.walk.moves import (
+    PLACED,
+    Adapt,
+    AskFor,
+    Finished,
+    Follow,
+    Move,
+    PlaceFile,
+    Stuck,
+    Submit,
+    Turn,
+    signature_of,
+)
+from highshelf.core.walk.offers import added
+from highshelf.core.walk.witness import Sight, compare
+from tests.garden.asks import TOKEN
+from tests.garden.ends import FOLDER, configuration_file
 from tests.garden.installer import SETUP, SITE, Host, Installer
 from tests.garden.traits import traits_of
 
@@ -64,50 +83,113 @@ class Walk:
 
 def walk(seed: int) -> Walk:
     """From the front page to the end, as the walk leg does."""
-    host = Host(VALUES)
+    values = dict(VALUES)
+    host = Host(values)
     installer, found = Installer(seed, host), Walk(seed)
-    values, turns, stood = dict(VALUES), [], set[str]()
-    snapshot = installer.request("GET", SITE)
+    way = _Conversation(installer, values)
+    snapshot = way.begin()
     while not found.how:
         found.pages.append(snapshot)
         page = read(snapshot)
-        accepted = frozenset(n for n in values if n.startswith("accept."))
-        know = Knowledge(values, SITE, ("/" + SETUP,), accepted, stood=frozenset(stood))
-        move = decide(page, know, turns)
-        found.moves.append(
-            f"{page.title[:40]!r} -> {type(move).__name__} {getattr(move, 'button', getattr(move, 'why', getattr(move, 'name', getattr(move, 'value', ''))))[:90]}"
-        )
+        move = way.decide(page)
+        told = (getattr(move, n, "") for n in ("button", "label", "why", "name", "value"))
+        found.moves.append(f"{page.title[:40]!r} -> {type(move).__name__} {' '.join(told)[:110]}")
         match move:
-            case Submit():
-                turns.append(Turn(move.signature, move.button, page.title, move.form))
-                stood |= {signature_of(c) for c in said_here(page)}
-                snapshot = installer.request(move.method.upper(), move.url, dict(move.fields))
-            case Follow():
-                turns.append(Turn(move.signature, move.label, page.title))
-                snapshot = installer.request("GET", move.url)
-            case PlaceFile():
-                turns.append(Turn(move.signature, PLACED + move.name, page.title))
-                host.files[move.name.lstrip("/")] = move.content
-                snapshot = installer.request("GET", page.url)
-            case AskFor() if move.value.startswith(MAY_ASK) and move.value not in values:
-                values[move.value] = "yes" if move.value.startswith("accept.") else VALUES.get(move.value, "x")
-            case AskFor():
-                found.how, found.why = "asked", f"{move.value}: {move.text}"
             case Finished():
                 found.how, found.why = ("finished" if installer.installed else "false"), move.why
             case Stuck():
                 found.how, found.why = "stuck", move.why
-        if len(turns) > MOST_TURNS:
+            case AskFor() if not way.answer(move):
+                found.how, found.why = "asked", f"{move.value}: {move.text}"
+            case _:
+                snapshot = way.make(move, page, snapshot)
+        if len(way.turns) > MOST_TURNS:
             found.how, found.why = "lost", f"more than {MOST_TURNS} moves"
     # What is pressed behind the end is found by whoever goes on looking: the installer has written it down.
-    found.misplaced, found.outside, found.overwritten = (
-        installer.seen.misplaced,
-        installer.seen.outside,
-        installer.seen.overwritten,
-    )
-    if found.how == "stuck" and not installer.can_end:
+    seen = installer.seen
+    found.misplaced, found.outside, found.overwritten = seen.misplaced, seen.outside, seen.overwritten
+    if found.how == "stuck" and any(reason in found.why for reason in installer.reasons()):
         found.how = "blocked"
     return found
+
+
+class _Conversation:
+    """What the walk leg does around the core, in memory."""
+
+    def __init__(self, installer: Installer, values: dict[str, str]) -> None:
+        self._installer, self._host, self._values = installer, installer.host, values
+        self.turns: list[Turn] = []
+        self._stood: set[str] = set()
+        self._tried: set[str] = set()
+        self._first = self._before = self._now = self._look()
+
+    def begin(self) -> Snapshot:
+        """The front page, or the installer's own address where that one leads nowhere."""
+        for start in (SITE, SITE + SETUP):
+            snapshot = self._installer.request("GET", start)
+            page = read(snapshot)
+            if begins(page, self.decide(page)):
+                break
+        return snapshot
+
+    def _look(self) -> Sight:
+        return Sight({n: (len(t), None) for n, t in self._host.files.items()})
+
+    def decide(self, page: Page) -> Move:
+        move = decide(page, self._knowledge(self._now), self.turns)
+        if isinstance(move, Finished | Stuck) and self.turns and self._installer.traits.witness != "files":
+            move = decide(page, self._knowledge(replace(self._now, tables=self._host.tables)), self.turns)
+        return move
+
+    def _knowledge(self, now: Sight) -> Knowledge:
+        return Knowledge(
+            self._values,
+            SITE,
+            ("/" + SETUP,),
+            frozenset(n for n in self._values if n.startswith("accept.")),
+            stood=frozenset(self._stood),
+            witness=compare(self._first, self._before, now, tuple(self._host.log)),
+            folders=frozenset({"", FOLDER, "setup", "lib"}),
+            samples=(f"{FOLDER}/settings.sample.{configuration_file(self._installer.traits).rpartition('.')[2]}",),
+            tried=frozenset(self._tried),
+        )
+
+    def answer(self, ask: AskFor) -> bool:
+        """As an operator, or the job itself, would; False where nobody should have been asked."""
+        if ask.again:
+            return False
+        if ask.make:
+            self._values[ask.value] = "Lamp-Black-77-" + ask.value
+        elif ask.value == "setup.password" and self._installer.traits.token == "given":
+            self._values[ask.value] = TOKEN
+        elif ask.value.startswith(MAY_ASK) and ask.value not in self._values:
+            self._values[ask.value] = "yes" if ask.value.startswith("accept.") else VALUES.get(ask.value, "x")
+        else:
+            return False
+        return True
+
+    def make(self, move: Move, page: Page, snapshot: Snapshot) -> Snapshot:
+        match move:
+            case Submit():
+                self.turns.append(Turn(move.signature, move.button, page.title, move.form))
+                self._stood |= {signature_of(c) for c in said_here(page)}
+                snapshot = self._installer.request(move.method.upper(), move.url, dict(move.fields))
+                self._before, self._now = self._now, self._look()
+            case Follow():
+                self.turns.append(Turn(move.signature, move.label, page.title))
+                snapshot = self._installer.request("GET", move.url)
+                self._before, self._now = self._now, self._look()
+            case PlaceFile():
+                self.turns.append(Turn(move.signature, PLACED + move.name, page.title))
+                text = self._installer.request("GET", move.source).html if move.source else move.content
+                self._host.files[move.name] = added(self._host.files.get(move.name, ""), text)
+                self._first = self._before = self._now = self._look()
+                snapshot = self._installer.request("GET", page.url)
+            case Adapt():
+                self._tried.add(f"{move.value} {move.how}")
+                mail = self._values["admin.email"]
+                self._values[move.value] = in_form(move.how, self._values[move.value], mail=mail, port="3306")
+        return snapshot
 
 
 @dataclass
@@ -121,9 +203,12 @@ class Figures:
     misplaced_secrets: int = 0
     outside_presses: int = 0
     overwritten_presets: int = 0
+    # Of the seeds: those through which anybody could get on their host.
+    possible: int = 0
 
     def count(self, one: Walk) -> None:
         self.seeds += 1
+        self.possible += Installer(one.seed, Host(VALUES)).can_end
         self.finished += one.how == "finished"
         self.honestly_stuck += one.how in ("stuck", "asked", "lost", "blocked")
         self.falsely_finished += one.how == "false"

@@ -1,0 +1,146 @@
+"""What the garden's installers ask, and what each field means."""
+
+from __future__ import annotations
+
+from random import Random
+
+from tests.garden.markup import Control, Markup
+from tests.garden.traits import Traits
+
+# The word that opens an installer, where whoever installs has it from elsewhere.
+TOKEN = "ebb-and-flow-7731"
+KINDS = (("pgsql", "PostgreSQL"), ("mysqli", "MySQL / MariaDB"), ("sqlite", "SQLite"))
+
+
+class Asks:
+    """The fields of one installer's steps."""
+
+    def __init__(self, traits: Traits, markup: Markup, random: Random) -> None:
+        self.traits, self._say, self._markup = traits, markup.say, markup
+        # Two fields of one form are never called the same.
+        self._style = random.choice(("prefixed", "array") if traits.one_page else ("plain", "prefixed", "array"))
+
+    def controls(self, step: str) -> list[Control]:
+        found: list[Control] = []
+        for part in ("database", "site", "admin") if step == "all" else (step,):
+            ways = {
+                "database": self._database,
+                "site": self._site,
+                "admin": self._admin,
+                "token": self._token,
+                "door": self._door,
+            }
+            found += ways.get(part, list)()
+        if step in ("site", "all"):
+            found += self._foreign()
+        if self.traits.module and step in ("database", "all"):
+            found += self._module()
+        return found
+
+    def _name(self, group: str, name: str) -> str:
+        return {"plain": name, "prefixed": f"{group}_{name}", "array": f"{group}[{name}]"}[self._style]
+
+    def _foreign(self) -> list[Control]:
+        foreign, say = self.traits.foreign, self._say
+        if foreign == "none":
+            return []
+        prefix = "smtp" if foreign == "mail" else "ldap"
+        return [
+            Control(f"{prefix}_host", "", say("bare.host"), preset="localhost", group=foreign),
+            Control(f"{prefix}_user", "", say("bare.user"), group=foreign),
+            Control(f"{prefix}_password", "", say("bare.password"), "password", group=foreign),
+        ]
+
+    def _module(self) -> list[Control]:
+        """Another program's database: nobody has one, so all of it stays empty."""
+        say = self._say
+        return [
+            Control("import_host", "", say("db.host"), group="module"),
+            Control("import_name", "", say("db.name"), group="module"),
+            Control("import_user", "", say("db.user"), group="module"),
+            Control("import_pass", "", say("db.password"), "password", group="module"),
+        ]
+
+    def _token(self) -> list[Control]:
+        say = self._say
+        return [
+            Control("setup_password", "setup.password", say("token"), "password", required=True, group="token_new"),
+            Control(
+                "setup_password2", "setup.password", say("token_again"), "password", required=True, group="token_new"
+            ),
+        ]
+
+    def _door(self) -> list[Control]:
+        return [Control("setup_password", "setup.password", self._say("token"), "password", required=True)]
+
+    def _database(self) -> list[Control]:
+        say, t = self._say, self.traits
+        # Without a group that says so, a bare "User" would mean nothing to anybody.
+        bare = t.bare and t.group != "none"
+        word = (lambda key: say(f"bare.{key}")) if bare else (lambda key: say(f"db.{key}"))
+        found = [
+            Control(self._name("db", "host"), "database.host", word("host"), preset="localhost", group="database"),
+            Control(self._name("db", "name"), "database.name", say("db.name"), required=True, group="database"),
+            Control(self._name("db", "user"), "database.user", word("user"), required=True, group="database"),
+            Control(self._name("db", "pass"), "database.password", word("password"), "password", group="database"),
+        ]
+        if t.kind != "none":
+            label = say("storage" if t.kind == "by options" else "kind")
+            name = "backend" if t.kind == "by options" else self._name("db", "type")
+            kind = Control(
+                name,
+                "database.kind",
+                label,
+                "select",
+                "pgsql",
+                group="database",
+                options=KINDS,
+                custom=t.kind == "custom",
+            )
+            found.insert(0, kind)
+        if t.port == "own field":
+            found.append(
+                Control(self._name("db", "port"), "database.port", say("db.port"), preset="3306", group="database")
+            )
+        if t.prefix:
+            prefix = Control(
+                self._name("db", "prefix"), "database.prefix", say("db.prefix"), preset="app_", group="database"
+            )
+            found.append(prefix)
+        return found
+
+    def _site(self) -> list[Control]:
+        say, t = self._say, self.traits
+        found = [Control(self._name("site", "title"), "site.title", say("site.title"), required=True, group="site")]
+        if t.presets:
+            found.append(Control(self._name("site", "rows"), "", say("page_size"), "number", "25", group="site"))
+        if t.second_mail:
+            found.append(
+                Control(self._name("site", "sender"), "admin.email", say("second_mail"), "email", group="site")
+            )
+        if t.profile:
+            options = (("standard", say("standard")), ("small", say("small")))
+            found.append(Control("profile", "", say("profile"), "select", "standard", group="site", options=options))
+        if t.extras:
+            found.append(Control("sample", "off", say("sample"), "checkbox", group="site"))
+            found.append(Control("news", "off", say("newsletter"), "checkbox", "1", group="site"))
+        return found
+
+    def _admin(self) -> list[Control]:
+        say, name = self._say, self._name
+        found = [
+            Control(name("admin", "login"), "admin.name", say("admin.name"), required=True, group="admin"),
+            Control(
+                name("admin", "pass"), "admin.password", say("admin.password"), "password", required=True, group="admin"
+            ),
+            Control(
+                name("admin", "pass2"), "admin.password", say("admin.repeat"), "password", required=True, group="admin"
+            ),
+        ]
+        if self.traits.email:
+            found.append(
+                Control(
+                    name("admin", "email"), "admin.email", say("admin.email"), "email", required=True, group="admin"
+                )
+            )
+        return found
