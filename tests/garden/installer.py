@@ -64,14 +64,25 @@ class Installer:
         """Whether anybody could get through it on this host."""
         return not self.reasons()
 
+    @property
+    def _lies(self) -> bool:
+        """Says that it is done, and has made nothing. Where only files can be seen and the walk itself put the one file there,
+        nobody could know: that is left to the proof, and not drawn here."""
+        t = self.traits
+        return t.ending == "lie" and (t.witness != "files" or t.configuration == "writes")
+
+    @property
+    def _red(self) -> bool:
+        return self.traits.checks != "none" and self.traits.health in ("blocked", "silent block")
+
     def reasons(self) -> list[str]:
         """What stands in the way, as whoever installs has to be told it: any of these words."""
         t = self.traits
-        if t.checks != "none" and t.health in ("blocked", "silent block"):
+        if self._red:
             return ["imap", self._markup.say("blocked")]
         if t.weather != "fine":
             return [LOGGED]
-        return ["nothing was made"] if t.ending == "lie" else []
+        return ["nothing was made"] if self._lies else []
 
     def _steps(self) -> list[str]:
         t = self.traits
@@ -165,7 +176,7 @@ class Installer:
             return wrong
         if step == "licence" and given.get("agree") != "1":
             return say("wrong_field", field=say("agree"))
-        if step == "checks" and not self.can_end:
+        if step == "checks" and self._red:
             return say("blocked")
         for control in controls:
             if control.required and not given.get(control.name):
@@ -191,7 +202,7 @@ class Installer:
                 return None
             if self.traits.configuration != "writes" and self.file not in self.host.files:
                 return say("cannot_write", file=file_as_told(self.traits))
-            if self.traits.ending != "lie":
+            if not self._lies:
                 self.host.files.setdefault(self.file, self._text())
                 self.host.tables = 12
         self._at += 1
@@ -317,6 +328,6 @@ class Installer:
     def _health(self, sheet: Sheet) -> None:
         health = self.traits.health
         sheet.rows = [("PHP 8.2", True, True), ("mbstring", True, True), ("intl", health != "optional red", False)]
-        if not self.can_end:
+        if self._red:
             sheet.rows.insert(1, ("imap", False, True))
             sheet.disabled = health == "blocked"

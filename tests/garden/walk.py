@@ -177,6 +177,7 @@ class _Conversation:
                 self._before, self._now = self._now, self._look()
             case Follow():
                 self.turns.append(Turn(move.signature, move.label, page.title))
+                self._stood |= {signature_of(c) for c in said_here(page)}
                 snapshot = self._installer.request("GET", move.url)
                 self._before, self._now = self._now, self._look()
             case PlaceFile():
@@ -187,6 +188,7 @@ class _Conversation:
                 snapshot = self._installer.request("GET", page.url)
             case Adapt():
                 self._tried.add(f"{move.value} {move.how}")
+                self.turns.append(Turn(signature_of(move.value, move.how), f"{move.value} in another form", page.title))
                 mail = self._values["admin.email"]
                 self._values[move.value] = in_form(move.how, self._values[move.value], mail=mail, port="3306")
         return snapshot

@@ -165,6 +165,8 @@ def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any])
         case Follow():
             turn = Turn(move.signature, move.label, page.title)
             _intend(job, state, turn)
+            state = {**state, "stood": sorted({*state.get("stood", []), *map(signature_of, said_here(page))})}
+            job.say(f"“{page.title or page.url}”: follow {move.label or move.url}")
             return _arrived(job, fetch, fetch.get(move.url), {**state, "history": [*state["history"], asdict(turn)]})
         case Adapt():
             current = job.values.get(move.value) or ""

@@ -17,12 +17,24 @@ def read_checks(tree: LexborHTMLParser) -> Iterator[Check]:
         # css() finds the row itself too. A box with boxes in it is no row, they are.
         if any(n != row for n in row.css("input, select, textarea, button, form, tr, li, div, p")):
             continue
-        cells = [c for c in row.css("td, th, span, strong, b") if clean(c.text(separator=" "))]
+        cells = [text for c in row.css("td, th, span, strong, b, em, i, img, svg") if (text := seen_in(c))]
         if len(cells) < 2:
             continue
-        check = _row([clean(c.text(separator=" ")) for c in cells], row)
+        check = _row(cells, row)
         if check is not None:
             yield check
+
+
+def seen_in(node: LexborNode) -> str:
+    """What a person sees in a cell: its text, or what its picture stands for."""
+    text = clean(node.text(separator=" "))
+    if text:
+        return text
+    for one in [node, *node.css("img, svg, i, span")]:
+        a = one.attributes
+        if drawn := a.get("alt") or a.get("title") or a.get("aria-label"):
+            return clean(drawn)
+    return ""
 
 
 def _row(cells: list[str], row: LexborNode) -> Check | None:

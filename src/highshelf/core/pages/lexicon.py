@@ -10,6 +10,24 @@ from importlib import resources
 
 import yaml
 
+# Letters that are no others with an accent.
+LETTERS = str.maketrans(
+    {
+        "’": "'",
+        "ł": "l",
+        "Ł": "L",
+        "ø": "o",
+        "Ø": "O",
+        "ß": "ss",
+        "æ": "ae",
+        "Æ": "AE",
+        "œ": "oe",
+        "đ": "d",
+        "ı": "i",
+        "þ": "th",
+    }
+)
+
 
 @dataclass(frozen=True)
 class Words:
@@ -43,7 +61,7 @@ def lexicon() -> Lexicon:
 def fold(text: str) -> str:
     """Lower case, no accents, single spaces; `dbHost[0]`, `db_host` and `DB-HOST` all become `db host`."""
     text = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", " ", text)
-    flat = unicodedata.normalize("NFKD", text.replace("’", "'")).encode("ascii", "ignore").decode().lower()
+    flat = unicodedata.normalize("NFKD", text.translate(LETTERS)).encode("ascii", "ignore").decode().lower()
     return re.sub(r"[\s_\-\[\].:*]+", " ", flat).strip()
 
 

@@ -57,8 +57,12 @@ class Form:
 
 @dataclass(frozen=True)
 class Link:
+    """`dressed`: it looks like a button, or is one outside every form. `listed`: it stands in a list of steps, and leads back."""
+
     url: str
     label: str
+    dressed: bool = False
+    listed: bool = False
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterator
+from collections.abc import Collection, Iterable, Iterator
 from urllib.parse import urljoin
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
@@ -21,6 +21,9 @@ PHP_FAULT = re.compile(
     r"|\b(?:Uncaught \w+(?:Exception|Error)|Warning|Deprecated|Notice) ?: .{0,300}?on line \d+",
     re.S,
 )
+# How links say that they are buttons, and lists that they are steps.
+DRESS = re.compile(r"(?<![a-z])(?:btn|button|cta)(?![a-z])|button", re.I)
+STEPS = re.compile(r"(?<![a-z])(?:steps?|progress|wizard|breadcrumbs?|current|active|stepper)(?![a-z])", re.I)
 NOISE = re.compile(r"(?:Warning|Deprecated|Notice|Strict Standards) ?: .*on line \d+")
 # Words in class names that say what a box is for; "alert" and "notice" alone say nothing.
 BAD_MARK = re.compile(
@@ -73,7 +76,7 @@ def read(snapshot: Snapshot) -> Page:
             clean(re.sub(r"<[^>]+>", " ", m.group(0)))
             for m in PHP_FAULT.finditer(re.sub(r"</?(b|br) ?/?>", "", snapshot.html))
         ),
-        told=tuple(dict.fromkeys(_told(body))) if body else (),
+        told=tuple(dict.fromkeys(_told(body, step_lists(tree)))) if body else (),
         frames=tuple(
             Link(_join(base, n.attributes.get("src") or ""), n.attributes.get("title") or "")
             for n in tree.css("iframe[src], frame[src]")
@@ -124,24 +127,29 @@ CONTROL_TAGS = ("input", "select", "textarea", "button")
 MOST_NODES = 30_000
 
 
-def _told(body: LexborNode) -> Iterator[str]:
+def _told(body: LexborNode, lists: Iterable[LexborNode]) -> Iterator[str]:
     """Sentences of a page's prose, in its order."""
     parts: list[str] = []
+    skipped = {one.mem_id for one in lists}
     for number, node in enumerate(body.traverse(include_text=True)):
         if number > MOST_NODES:
             break
         if node.tag in BLOCKS:
             yield from _sentences(parts)
             parts = []
-        elif node.tag == "-text" and (text := node.text(deep=False)) and text.strip() and not _on_control(node):
+        elif (
+            node.tag == "-text" and (text := node.text(deep=False)) and text.strip() and not _on_control(node, skipped)
+        ):
             parts.append(text)
     yield from _sentences(parts)
 
 
-def _on_control(node: LexborNode) -> bool:
-    parent = node.parent
-    while parent is not None and parent.tag not in BLOCKS:
-        if parent.tag in CONTROLS:
+def _on_control(node: LexborNode, skipped: Collection[int]) -> bool:
+    """Whether a text stands on a control, or in a list of steps."""
+    parent, near = node.parent, True
+    while parent is not None:
+        near = near and parent.tag not in BLOCKS
+        if (near and parent.tag in CONTROLS) or (parent.tag in ("ol", "ul", "nav") and parent.mem_id in skipped):
             return True
         parent = parent.parent
     return False
@@ -203,8 +211,7 @@ def _button(node: LexborNode, base: str) -> Button:
     label = _said_by(node)
     target = a.get("formaction") or ""
     if not target and a.get("onclick"):
-        found = re.search(r"location(?:\.href)?\s*=\s*['\"]([^'\"]+)", a.get("onclick") or "")
-        target = found.group(1) if found else ""
+        target = _location(a.get("onclick") or "")
     kind = (a.get("type") or ("submit" if node.tag == "button" else "")).lower()
     # A plain button or a reset does nothing without JavaScript.
     dead = kind == "reset" or (kind == "button" and not target)
@@ -304,10 +311,48 @@ def _option(node: LexborNode) -> Option:
 
 
 def _links(tree: LexborHTMLParser, base: str) -> Iterator[Link]:
-    for node in tree.css("a[href]"):
-        href = (node.attributes.get("href") or "").strip()
-        if href and not href.lower().startswith(("javascript:", "mailto:", "#", "data:")):
-            yield Link(_join(base, href), clean(node.text(separator=" ")) or node.attributes.get("title") or "")
+    lists = list(step_lists(tree))
+    for node in tree.css("a[href], button[onclick], input[type=button][onclick]"):
+        a = node.attributes
+        if node.tag == "a":
+            href = (a.get("href") or "").strip()
+        elif _within_form(node):
+            continue
+        else:
+            href = _location(a.get("onclick") or "")
+        if not href or href.lower().startswith(("javascript:", "mailto:", "#", "data:")):
+            continue
+        label = clean(node.text(separator=" ")) if node.tag == "a" else _said_by(node)
+        dressed = node.tag != "a" or a.get("role") == "button" or DRESS.search(a.get("class") or "") is not None
+        listed = any(_within(node, one) for one in lists)
+        yield Link(_join(base, href), label or _said_by(node), dressed, listed)
+
+
+def _within_form(node: LexborNode) -> bool:
+    parent = node.parent
+    while parent is not None and parent.tag != "form":
+        parent = parent.parent
+    return parent is not None
+
+
+def _location(script: str) -> str:
+    """Where a script leads, when it does nothing else that can be seen."""
+    found = re.search(r"location(?:\.href|\.assign|\.replace)?\s*(?:=|\()\s*['\"]([^'\"]+)", script)
+    return found.group(1) if found else ""
+
+
+def step_lists(tree: LexborHTMLParser) -> Iterator[LexborNode]:
+    """Lists that say where one is: three short items or more, in order, or one of them marked as the current one."""
+    for node in tree.css("ol, ul, nav"):
+        items = node.css("li") or node.css("a, span")
+        if len(items) < 3 or node.css("input, select, textarea, form, ol ol, ul ul, p"):
+            continue
+        texts = [clean(i.text(separator=" ")) for i in items]
+        short = all(len(t.split()) <= 8 and not t.endswith((".", "!", "?", ":")) for t in texts)
+        marks = " ".join(filter(None, (n.attributes.get("class") for n in [node, *node.css("[class]")])))
+        said = STEPS.search(marks) is not None or bool(node.css("[aria-current]"))
+        if short and (said or (node.tag == "ol" and not node.css("code, pre, kbd"))):
+            yield node
 
 
 def _notices(tree: LexborHTMLParser) -> Iterator[Notice]:

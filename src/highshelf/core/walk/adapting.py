@@ -24,7 +24,8 @@ ASKED = ("site.title", "admin.email", "licence.key", "setup.password", "site.add
 
 def adapted(page: Page, know: Knowledge, history: Sequence[Turn]) -> Adapt | AskFor | None:
     """What to change after a form was refused, or None where the page complains of nothing that was filled in."""
-    sent = {turn.form for turn in history if turn.form}
+    # Only right after it was sent: what was changed since is to be tried first.
+    sent = {history[-1].form} - {""}
     complaints = [c for c in page.complaints() if know.is_new(c)]
     for form in page.forms:
         if form_mark(form) not in sent:
@@ -41,24 +42,24 @@ def _meant(complaint: str, meant: dict[str, str], know: Knowledge) -> list[str]:
     """The values that a complaint is about, the surest first."""
     folded = fold(complaint)
     repeated = [v for v in meant if len(know.values[v]) > 3 and know.values[v] in complaint]
-    named = [v for v, label in meant.items() if label and fold(label.strip(" *:")) in folded]
-    longest = sorted(named, key=lambda v: -len(meant[v]))
-    about = [v for v in meant if _is_about(v, folded)]
-    return list(dict.fromkeys([*repeated, *longest, *about]))
+    # What a sentence is about stands first in it: "the name must be an address" is about the name.
+    places = {v: _first(_called(v, meant[v]), folded) for v in meant}
+    return list(dict.fromkeys([*repeated, *sorted((v for v in meant if places[v] >= 0), key=lambda v: places[v])]))
 
 
-def _is_about(value: str, folded: str) -> bool:
-    words = lexicon()
-    match value:
-        case "admin.password" | "setup.password":
-            return words.says("password", folded)
-        case "admin.name":
-            return words.says("identity", folded)
-        case "admin.email" | "site.email":
-            return words.says("mail", folded)
-        case "licence.key":
-            return words.says("licence", folded)
-    return False
+def _first(names: Sequence[str], folded: str) -> int:
+    """Where the first of these stands, also as the end of a longer word; -1 where none does."""
+    return min((at for n in names if n and (at := folded.find(n)) >= 0), default=-1)
+
+
+def _called(value: str, label: str) -> tuple[str, ...]:
+    """How a complaint may call a value."""
+    own = fold(label.strip(" *:"))
+    topic = {"password": "password", "name": "called", "email": "mail", "key": "licence"}.get(
+        value.partition(".")[2], ""
+    )
+    general = lexicon().lists[topic] if topic and not value.startswith("database.") else ()
+    return (own, *general)
 
 
 def _another(value: str, complaint: str, meant: dict[str, str], know: Knowledge, form: Form) -> Adapt | AskFor | None:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
-from highshelf.core.pages.page import Field, Form, Page
+from highshelf.core.pages.page import Field, Form, Option, Page
 
 # What a field's own words weigh. A label beats a name: a field called `name` was the login in one installer,
 # the resource's title in another.
@@ -41,7 +42,7 @@ def assign(form: Form, page: Page) -> list[Assignment]:
         fitting = {name: score for name, score in scores.items() if score >= ENOUGH}
         if fitting:
             scored.append((field, fitting))
-    return _with_evidence(_mark_repeats(_best_of_all(scored)), form)
+    return _with_evidence(_mark_repeats(_best_of_all(scored), form), form)
 
 
 def _best_of_all(scored: list[tuple[Field, dict[str, float]]]) -> list[Assignment]:
@@ -104,6 +105,9 @@ def _groups(form: Form, page: Page) -> list[str]:
 
 
 def _score(field: Field, name: str, words: Words, group: str) -> float:
+    if name == "database.kind" and len({k for o in field.options if (k := _kind_of(o))}) >= 2:
+        # Known by what can be chosen, whatever it is called.
+        return LABEL_WHOLE + NAME_WHOLE
     # "Host", "user", "port" mean the database only in its own group, and what opens the installer is nobody else's.
     if (words.group in OWN_GROUP_ONLY and group != words.group) or (group == "setup") != (words.group == "setup"):
         return 0.0
@@ -128,6 +132,13 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     if field.kind == "select" and name not in ("database.kind", "site.language", "site.timezone", "database.host"):
         score -= 8
     return score
+
+
+def _kind_of(option: Option) -> str:
+    """The database server that a choice names, or ""."""
+    said = option.label if len(option.label.split()) <= 4 else option.value
+    found = re.match(r"(?:pdo[_ ]?)?(mysql|mariadb|postgre|pgsql|sqlite|sqlsrv|oracle|oci8)", said.strip().lower())
+    return {"mariadb": "mysql", "pgsql": "postgre"}.get(found[1], found[1]) if found else ""
 
 
 def _by_type(field: Field, name: str, group: str) -> float:
@@ -162,7 +173,7 @@ def _name_score(words: Words, name: str) -> float:
     return best
 
 
-def _mark_repeats(found: list[Assignment]) -> list[Assignment]:
+def _mark_repeats(found: list[Assignment], form: Form) -> list[Assignment]:
     """The second field for one value is its repetition when it says so or is a password; else the better one stays."""
     result: list[Assignment] = []
     for candidate in found:
@@ -175,11 +186,19 @@ def _mark_repeats(found: list[Assignment]) -> list[Assignment]:
         )
         # A continent and a city are two parts of one time zone.
         parts = candidate.value in IN_PARTS and candidate.field.kind == earlier.field.kind == "select"
-        if says_again or parts or (candidate.field.kind == "password" and earlier.field.kind == "password"):
+        if says_again or parts or _stand_together(earlier, candidate, form):
             result.append(Assignment(candidate.field, candidate.value, candidate.score, again=True))
         elif candidate.score > earlier.score:
             result[result.index(earlier)] = candidate
     return result
+
+
+def _stand_together(one: Assignment, other: Assignment, form: Form) -> bool:
+    """Two passwords under one heading are one that is typed twice; a database's only when nothing stands between them."""
+    if not one.field.kind == other.field.kind == "password" or one.field.near != other.field.near:
+        return False
+    typed = [id(f) for f in form.fields if f.typed]
+    return one.value != "database.password" or typed.index(id(other.field)) - typed.index(id(one.field)) == 1
 
 
 def choose_option(field: Field, wanted: str, value: str) -> str | None:

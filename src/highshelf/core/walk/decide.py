@@ -14,7 +14,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from urllib.parse import urlsplit
 
-from highshelf.core.pages.judgement import opens, praises, served
+from highshelf.core.pages.judgement import leads_on, opens, praises, served
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Button, Form, Link, Page
 from highshelf.core.pages.reader import says_login, searches
@@ -29,6 +29,7 @@ from highshelf.core.walk.moves import PLACED, AskFor, Follow, Move, Submit, Turn
 from highshelf.core.walk.offers import offered_file
 
 NO_BUTTON = Button("", "", "")
+NO_PAGE = (".pdf", ".txt", ".md", ".zip", ".gz", ".png", ".jpg", ".svg", ".css", ".js", ".xml", ".rss")
 
 
 @dataclass(frozen=True)
@@ -90,7 +91,7 @@ def _candidates(page: Page, know: Knowledge, done: set[str], skip: Form | None) 
     for link in page.links:
         if (candidate := _link(link, page, know, done)) is not None:
             found.append(candidate)
-    return found
+    return found or _only_way(page, know, done)
 
 
 def _same_site(url: str, address: str) -> bool:
@@ -162,18 +163,55 @@ def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidat
     return _Candidate(move, rank)
 
 
+def _only_way(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
+    """On an installer's page without a form, its one link into the installer is the way on, whatever it says."""
+    asked = any(f.typed for form in page.forms if not searches(form) for f in form.fields)
+    if not installing(page) or asked or any(leads_on(b) for form in page.forms for b in form.buttons):
+        return []
+    here = urlsplit(page.url)._replace(fragment="").geturl()
+    ways = {
+        urlsplit(link.url)._replace(fragment="").geturl(): link
+        for link in page.links
+        if _same_site(link.url, know.address)
+        and not link.listed
+        and _is_inside(link, page, know)
+        and not _turns_away(link)
+    }
+    ways.pop(here, None)
+    if len(ways) != 1:
+        return []
+    move = _follow(next(iter(ways.values())), done)
+    return [] if move is None else [_Candidate(move, 2.5)]
+
+
+def _turns_away(link: Link) -> bool:
+    """Whether a link goes back, out, or to something to read."""
+    words = lexicon()
+    path = urlsplit(link.url).path.lower()
+    return (
+        words.says("decoy", link.label)
+        or words.says("login", link.label)
+        or words.says("browse", link.label)
+        or path.endswith(NO_PAGE)
+    )
+
+
+def _is_inside(link: Link, page: Page, know: Knowledge) -> bool:
+    """Whether a link stays in the folder of the page, or leads to where the installer is."""
+    path = urlsplit(link.url).path
+    return path.startswith(urlsplit(page.url).path.rsplit("/", 1)[0]) or any(p in path for p in know.installer_paths)
+
+
 def _link(link: Link, page: Page, know: Knowledge, done: set[str]) -> _Candidate | None:
     """A link that leads on: inside the installer, or a button in the clothes of a link."""
     words = lexicon()
-    if not _same_site(link.url, know.address) or not link.label:
+    if not _same_site(link.url, know.address) or not link.label or link.listed:
         return None
     if words.says("decoy", link.label) or not words.says("forward", link.label):
         return None
     if not installing(page) and not words.says("installing", f"{link.label} {urlsplit(link.url).path}"):
         return None
-    inside = urlsplit(link.url).path.startswith(urlsplit(page.url).path.rsplit("/", 1)[0])
-    installer = any(p in urlsplit(link.url).path for p in know.installer_paths)
-    if not (inside or installer) or len(link.label) > 60:
+    if not _is_inside(link, page, know) or len(link.label) > 60:
         return None
     move = _follow(link, done)
     return _Candidate(move, 5.0) if move is not None else None

@@ -13,6 +13,7 @@ from collections.abc import Sequence
 from urllib.parse import urlsplit
 
 from highshelf.core.pages.judgement import Judgement, already, closed, judge, leads_on, praises, red
+from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Form, Page
 from highshelf.core.pages.reader import searches
 from highshelf.core.walk.knowledge import Knowledge
@@ -20,6 +21,7 @@ from highshelf.core.walk.marks import form_mark
 from highshelf.core.walk.moves import PLACED, Finished, Follow, Stuck, Turn, signature_of
 
 NOTHING = "but nothing was made: no file and no table"
+NO_FILE = "but nothing was made that could be seen: no file, and nobody can be asked for tables"
 
 
 def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | Follow | Stuck:
@@ -39,14 +41,14 @@ def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | F
     if complaints and not judged.praise:
         return Stuck("the installer says: " + complaints[0][:400], blame_of(complaints[0]))
     if history and (judged.praise or already(page)):
-        return _praised(page, know, judged)
+        return _praised(page, know, judged, history)
     if complaints:
         return Stuck("the installer says: " + complaints[0][:400], blame_of(complaints[0]))
     if page.status >= 400:
         return Stuck(
             f"the installer answered with status {page.status}: {page.title or page.text[:120]}" + _logged(know)
         )
-    if history and not page.forms and know.witness.made:
+    if history and not page.forms and (know.witness.made or (_placed(history) and _leads_to_login(page))):
         return Finished("the pages ask nothing more" + _made(know))
     if not page.text:
         return Stuck("the installer's page is empty" + _logged(know))
@@ -103,11 +105,20 @@ def _again(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Tur
     return Stuck("the installer shows the same page again" + said, blame_of(told[0]) if told else ())
 
 
-def _praised(page: Page, know: Knowledge, judged: Judgement) -> Finished | Stuck:
+def _praised(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Turn]) -> Finished | Stuck:
     said = (judged.praise or tuple(already(page)))[0][:200]
-    if know.witness.made is False:
-        return Stuck(f"the installer says “{said}”, {NOTHING}")
+    if know.witness.made is False or (know.witness.wrote == () and not _placed(history)):
+        return Stuck(f"the installer says “{said}”, {NOTHING if know.witness.tables is not None else NO_FILE}")
     return Finished("the installer says that it is finished" + _made(know))
+
+
+def _placed(history: Sequence[Turn]) -> bool:
+    """Whether the configuration was put there by the walk itself: then there is none left for the installer to write."""
+    return any(turn.label.startswith(PLACED) for turn in history)
+
+
+def _leads_to_login(page: Page) -> bool:
+    return any(lexicon().says("login", link.label) for link in page.links)
 
 
 def _made(know: Knowledge) -> str:

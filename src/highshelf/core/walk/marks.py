@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from urllib.parse import urlsplit
 
-from highshelf.core.pages.page import Form
+from highshelf.core.pages.page import Field, Form
 from highshelf.core.walk.moves import signature_of
 
 TOKEN = re.compile(r"^(?=.*\d)[A-Za-z0-9+/=_.-]{16,}$")
@@ -24,6 +24,11 @@ def form_mark(form: Form) -> str:
     return signature_of(
         form.method,
         urlsplit(form.action)._replace(fragment="").geturl(),
-        sorted((f.name, f.value if f.kind == "hidden" and not is_token(f.name, f.value) else "") for f in form.fields),
+        sorted(map(_field_mark, form.fields)),
         sorted((b.name, b.label) for b in form.buttons),
     )
+
+
+def _field_mark(field: Field) -> tuple[str, str]:
+    fixed = field.kind == "hidden" and not is_token(field.name, field.value)
+    return "" if RANDOM_NAME.match(field.name) else field.name, field.value if fixed else ""
