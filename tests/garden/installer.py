@@ -15,6 +15,8 @@ from tests.garden.traits import APPS, Traits, traits_of
 
 SITE = "http://garden.saltmarsh.example/"
 SETUP = "setup/"
+# How complaints look; "" is a sentence like any other.
+LOOKS = ("error", "alert-danger", "message bad", "wrong", "msg-problem", "form-fault", "", "")
 LOGGED = "PHP Fatal error: Allowed memory size of 8388608 bytes exhausted in /srv/www/lib/schema.php on line 12"
 SECRETS = ("database.password", "admin.password")
 
@@ -79,7 +81,7 @@ class Installer:
         """What stands in the way, as whoever installs has to be told it: any of these words."""
         t = self.traits
         if self._red:
-            return ["imap", self._markup.say("blocked")]
+            return ["imap", self._markup.say("blocked").split(".")[0]]
         if t.weather != "fine":
             return [LOGGED]
         return ["nothing was made"] if self._lies else []
@@ -268,7 +270,7 @@ class Installer:
         sheet.heading = say(heading, app=self.app)
         sheet.controls = self.asks.controls(step)
         if complaint is not None:
-            sheet.notices.append((self._random.choice(("error", "alert-danger", "message bad")), complaint))
+            sheet.notices.append((self._random.choice(LOOKS), complaint))
         if step == "welcome" and self.traits.ending == "praise":
             sheet.texts.append(say("failed_praise", app=self.app))
         if step == "licence":

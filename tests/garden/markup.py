@@ -69,7 +69,10 @@ class Markup:
                 0,
                 "<br />\n<b>Deprecated</b>: a function is old in <b>/srv/www/lib/tools.php</b> on line <b>41</b><br />",
             )
-        body += [f'<div class="{kind}">{escape(text)}</div>' for kind, text in sheet.notices]
+        body += [
+            f'<div class="{kind}">{escape(text)}</div>' if kind else f"<p>{escape(text)}</p>"
+            for kind, text in sheet.notices
+        ]
         body += [f"<p>{escape(t)}</p>" for t in sheet.texts]
         body.append(self._rows(sheet.rows))
         body.append(sheet.raw)

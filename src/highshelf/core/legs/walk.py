@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 import posixpath
+from collections.abc import Sequence
 from dataclasses import asdict, replace
 from typing import Any
 from urllib.parse import urlencode, urljoin, urlsplit
 
 from highshelf.core.errors import WalkError
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
-from highshelf.core.legs.witnessing import count_tables, from_text, look, to_text
+from highshelf.core.legs.witnessing import count_tables, from_text, look, php_log, to_text
+from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.ports import Fetch
 from highshelf.core.values import ASK, CATALOGUE, generate_password, in_form
-from highshelf.core.walk.beginning import begins, installing
+from highshelf.core.walk.beginning import begins, installing, told_addresses
 from highshelf.core.walk.decide import decide
-from highshelf.core.walk.ending import said_here
+from highshelf.core.walk.ending import said_first, said_here
 from highshelf.core.walk.finds import published_login, shown_once
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import (
@@ -37,6 +39,8 @@ from highshelf.core.walk.offers import added
 from highshelf.core.walk.witness import Witness, compare
 
 MAX_TURNS = 60
+# Addresses at which an installer is looked for, and from which on a page tells why it does not begin.
+MOST_STARTS, TELLS = 12, 2
 
 
 def converse(job: Job) -> Result:
@@ -68,43 +72,72 @@ def converse(job: Job) -> Result:
     move = decide(page, _knowledge(job, state, witness), history)
     if isinstance(move, Finished | Stuck) and history:
         # The end is near: now the tables are asked for as well.
-        witness = _witness(job, tables=True)
+        witness = _witness(job, tables=True, log=isinstance(move, Stuck) and (page.status >= 500 or not page.text))
         move = decide(page, _knowledge(job, state, witness), history)
     return _make(job, fetch, move, page, state)
 
 
-def _witness(job: Job, *, tables: bool = False) -> Witness:
+def _witness(job: Job, *, tables: bool = False, log: bool = False) -> Witness:
     """What came about since the walk began and since its last move."""
     before, last, now = (from_text(job.values.get(f"walk.sight-{when}") or "") for when in ("first", "before", "now"))
     if tables:
         now = replace(now, tables=count_tables(job))
-    return compare(before, last, now)
+    return compare(before, last, now, php_log(job) if log else ())
 
 
 def _begin(job: Job, fetch: Fetch) -> Result:
-    """Find the installer: the primer's address, the site's own (which often leads there), what the release has."""
+    """Find the installer: the primer's address, the site's own (which often leads there), what the release has, what pages tell."""
     starts = (
         [job.primer.installer]
         if job.primer and job.primer.installer
         else ["", *job.findings.installers, *job.findings.installer_routes]
     )
-    last = ""
-    for start in starts:
-        url = job.place.url(_installer_url(start))
+    urls = [job.place.url(_installer_url(start)) for start in starts]
+    seen: list[tuple[Page, Move, Snapshot]] = []
+    for url in urls:
         snapshot = fetch.get(url)
         page = read(snapshot)
         move = decide(page, _knowledge(job, {}), [])
-        last = f"{url}: status {snapshot.status}, {page.title or 'no title'}"
         if begins(page, move):
-            _see(job, "first", tables=bool(job.journal.facts("database", "create-database").get("by_hand")))
+            by_hand = bool(job.journal.facts("database", "create-database").get("by_hand"))
+            _see(job, "first", tables=by_hand)
             return _arrived(job, fetch, snapshot, {"history": [], "pending": None, "start": url})
-        if isinstance(move, Stuck) and page.php_faults:
-            job.evidence("walk-begin", snapshot)
-            raise WalkError(move.why, hint="does the release fit this PHP version?")
+        seen.append((page, move, snapshot))
+        urls += [told for told in told_addresses(page) if told not in urls and told.startswith(job.place.address)][:3]
+        if len(seen) > MOST_STARTS:
+            break
+    return _not_begun(job, seen)
+
+
+def _not_begun(job: Job, seen: Sequence[tuple[Page, Move, Snapshot]]) -> Result:
+    """No page leads on: the one that says most of why is kept and told."""
+    page, move, snapshot = max(seen, key=lambda one: _tells(*one[:2]))
+    job.evidence("walk-begin", snapshot)
+    why = move.why if isinstance(move, Stuck) else page.title or said_first(page) or "an empty page"
+    logged = php_log(job) if not page.text or page.status >= 500 else ()
+    log = f" (PHP's error log: {logged[-1][:300]})" if logged else ""
+    if page.fatal:
+        raise WalkError(why, hint="does the release fit this PHP version?", page=page.url)
+    if isinstance(move, Finished) or (isinstance(move, Stuck) and _tells(page, move) >= TELLS):
+        raise WalkError(
+            f"the installer does not begin: {why}{log}",
+            hint="mend what the page says, and install again",
+            page=page.url,
+        )
     raise WalkError(
-        f"no installer was found (last look: {last})",
+        f"no installer was found (last look: {page.url}: status {page.status}, {page.title or 'no title'}){log}",
         hint="give its address in a primer (installer: …), or walk through it by hand",
     )
+
+
+def _tells(page: Page, move: Move) -> int:
+    """How much a page says of why the installer does not begin."""
+    judged = judge(page)
+    if page.fatal:
+        return 4
+    if isinstance(move, Stuck) and judged.against and page.status < 404:
+        return 3
+    return TELLS if installing(page) and page.text and page.status < 404 else 0
 
 
 def _installer_url(path: str) -> str:

@@ -11,14 +11,19 @@ from __future__ import annotations
 import json
 import posixpath
 import re
+from collections.abc import Iterator
 
 from highshelf.core.errors import HighShelfError
 from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Job
-from highshelf.core.legs.trees import below
+from highshelf.core.legs.trees import below, entries_or_none
 from highshelf.core.walk.witness import Sight
 
 MOST_FOLDERS = 16
+LOG_NAME = re.compile(r"^(?:php[\w.-]*\.log|error[\w.-]*\.log|error_log|php_errorlog)$", re.I)
+FATAL_LINE = re.compile(r"PHP (?:Fatal|Parse) error|Uncaught", re.I)
+# A log that is larger is not read: its end would be beyond what one call brings.
+LOG_BYTES = 1 << 20
 SETTINGS = re.compile(
     r"conf|config|configuration|settings?|data|database|db|etc|inc|includes?|var|local|storage|app|private|files|sites|writable|share|install|setup",
     re.I,
@@ -59,6 +64,37 @@ def count_tables(job: Job) -> int | None:
     except HighShelfError:
         return None
     return len(answer["tables"]) if answer is not None and answer["ok"] else None
+
+
+def php_log(job: Job) -> tuple[str, ...]:
+    """The newest lines of PHP's error log that tell of an end, where one lies in reach of the transfer login; secrets masked.
+
+    It lies beside the script that failed, or in a folder of logs beside the document root, as hosts have it.
+    """
+    try:
+        return next((told for path in _logs(job) if (told := _ends_in(job, path))), ())
+    except HighShelfError:
+        return ()
+
+
+def _logs(job: Job) -> Iterator[str]:
+    here = {
+        posixpath.join(job.place.target, folder)
+        for folder in ("", *(posixpath.dirname(i) for i in job.findings.installers))
+    }
+    above = [job.place.beside_root, posixpath.dirname(job.place.beside_root)]
+    beside = {posixpath.join(folder, name) for folder in above for name in ("logs", "log")}
+    for folder in (*sorted(here), *sorted(beside)):
+        for entry in entries_or_none(job.files(), folder) or []:
+            if entry.kind == "file" and LOG_NAME.search(entry.name):
+                yield posixpath.join(folder, entry.name)
+
+
+def _ends_in(job: Job, path: str) -> tuple[str, ...]:
+    text = job.files().read(path, LOG_BYTES).decode(errors="replace")
+    for secret in job.values.secrets():
+        text = text.replace(secret, "…")
+    return tuple(line.strip()[:500] for line in text.splitlines() if FATAL_LINE.search(line))[-3:]
 
 
 def to_text(sight: Sight) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
@@ -9,6 +10,12 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from highshelf.core.pages.labels import clean
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Check
+
+# As whole words of class names, and "fail" and "error" also as part of longer ones, such as `reqfail`.
+RED_MARK = re.compile(
+    r"(?<![a-z])(?:bad|danger|red|nok|wrong|no|missing|invalid|problem|cross|negative|critical|times)(?![a-z])|error|fail",
+    re.I,
+)
 
 
 def read_checks(tree: LexborHTMLParser) -> Iterator[Check]:
@@ -45,7 +52,7 @@ def _row(cells: list[str], row: LexborNode) -> Check | None:
     present = words.says("present", rest) or cells[-1] in ("✓", "✔")
     if not (missing or present or words.says("required", rest) or words.says("optional", rest)):
         return None
-    bad_mark = any(m in marks.lower().split() for m in ("bad", "error", "fail", "failed", "danger", "red", "nok"))
+    bad_mark = RED_MARK.search(marks) is not None
     required: bool | None = None
     if words.says("optional", " ".join(cells)):
         required = False

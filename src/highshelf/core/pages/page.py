@@ -108,6 +108,8 @@ class Page:
     # Its prose, sentence by sentence: without what stands on controls and links, which says what they would do.
     told: tuple[str, ...] = ()
     frames: tuple[Link, ...] = ()
+    # Nothing of it is seen without JavaScript: scripts, and no text, or a word that they are needed.
+    needs_script: bool = False
 
     def complaints(self) -> list[str]:
         return [n.text for n in self.notices if n.tone == "complaint"]

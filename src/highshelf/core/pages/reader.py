@@ -27,9 +27,11 @@ STEPS = re.compile(r"(?<![a-z])(?:steps?|progress|wizard|breadcrumbs?|current|ac
 NOISE = re.compile(r"(?:Warning|Deprecated|Notice|Strict Standards) ?: .*on line \d+")
 # Words in class names that say what a box is for; "alert" and "notice" alone say nothing.
 BAD_MARK = re.compile(
-    r"(?<![a-z])(error|errors|danger|fail|failed|failure|bad|invalid|complaint|refusal)(?![a-z])", re.I
+    r"(?<![a-z])(?:errors?|danger|fail|failed|failure|bad|invalid|complaint|refusal|wrong|problems?|faults?|critical|fatal|negative|rejected"
+    r"|incorrect|nok|fehler|erreur|fout)(?![a-z])|error|fail",
+    re.I,
 )
-GOOD_MARK = re.compile(r"(?<![a-z])(success|ok|done|good)(?![a-z])", re.I)
+GOOD_MARK = re.compile(r"(?<![a-z])(?:success|successful|ok|done|good|positive|passed|valid)(?![a-z])", re.I)
 MILD_MARK = re.compile(r"(?<![a-z])(info|warning|hint|note|help)(?![a-z])", re.I)
 NOT_A_NOTICE = {
     "html",
@@ -53,6 +55,8 @@ NOT_A_NOTICE = {
 def read(snapshot: Snapshot) -> Page:
     """The meaning of a page. Never raises on odd HTML: what cannot be read is not there."""
     tree = LexborHTMLParser(snapshot.html or "<html></html>")
+    scripts = bool(tree.css("script"))
+    unseen = " ".join(clean(n.text(separator=" ")) for n in tree.css("noscript"))
     for node in tree.css("script, style, template, noscript"):
         node.decompose()
     base_node = tree.css_first("base[href]")
@@ -77,6 +81,7 @@ def read(snapshot: Snapshot) -> Page:
             for m in PHP_FAULT.finditer(re.sub(r"</?(b|br) ?/?>", "", snapshot.html))
         ),
         told=tuple(dict.fromkeys(_told(body, step_lists(tree)))) if body else (),
+        needs_script=scripts and not tree.css("form, a[href]") and (len(text) < 40 or "javascript" in unseen.lower()),
         frames=tuple(
             Link(_join(base, n.attributes.get("src") or ""), n.attributes.get("title") or "")
             for n in tree.css("iframe[src], frame[src]")

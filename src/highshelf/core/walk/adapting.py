@@ -14,6 +14,7 @@ from collections.abc import Sequence
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Form, Page
 from highshelf.core.walk.assign import assign
+from highshelf.core.walk.ending import complaints_of
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.marks import form_mark
 from highshelf.core.walk.moves import Adapt, AskFor, Turn, signature_of
@@ -26,7 +27,7 @@ def adapted(page: Page, know: Knowledge, history: Sequence[Turn]) -> Adapt | Ask
     """What to change after a form was refused, or None where the page complains of nothing that was filled in."""
     # Only right after it was sent: what was changed since is to be tried first.
     sent = {history[-1].form} - {""}
-    complaints = [c for c in page.complaints() if know.is_new(c)]
+    complaints = complaints_of(page, know, history)
     for form in page.forms:
         if form_mark(form) not in sent:
             continue

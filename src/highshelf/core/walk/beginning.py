@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from urllib.parse import urlsplit
+import re
+from urllib.parse import urljoin, urlsplit
 
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import says_login
 from highshelf.core.walk.moves import Adapt, AskFor, Finished, Follow, Move, PlaceFile, Submit
+
+ADDRESS = re.compile(
+    r"(?:https?://[^\s\"'<>]+|/?(?:[\w-]+/)*[\w-]+\.php|/(?:[\w-]+/)+|/?(?:[\w-]+/)+)(?=[\s.,;:!\"'”»)]|$)"
+)
 
 
 def installing(page: Page) -> bool:
@@ -16,6 +21,16 @@ def installing(page: Page) -> bool:
         [page.title, *page.headings, *(b.label for f in page.forms for b in f.buttons), urlsplit(page.url).path]
     )
     return lexicon().says("installing", said)
+
+
+def told_addresses(page: Page) -> list[str]:
+    """Addresses of an installer that a page tells in a sentence instead of leading there: "please run install/setup.php"."""
+    found = []
+    for sentence in (*page.told, *page.complaints()):
+        if lexicon().says("installing", sentence):
+            found += [urljoin(page.url, name) for name in ADDRESS.findall(sentence)]
+    same = urlsplit(page.url).netloc
+    return [url for url in dict.fromkeys(found) if urlsplit(url).netloc == same and url != page.url]
 
 
 def begins(page: Page, move: Move) -> bool:

@@ -12,14 +12,15 @@ import re
 from collections.abc import Sequence
 from urllib.parse import urlsplit
 
-from highshelf.core.pages.judgement import Judgement, already, closed, judge, leads_on, praises, red
+from highshelf.core.pages.judgement import Judgement, already, closed, judge, praises, red
 from highshelf.core.pages.lexicon import lexicon
-from highshelf.core.pages.page import Form, Page
-from highshelf.core.pages.reader import searches
+from highshelf.core.pages.page import Page
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.marks import form_mark
 from highshelf.core.walk.moves import PLACED, Finished, Follow, Stuck, Turn, signature_of
 
+# Sentences of one page that are remembered.
+MOST_SAID = 150
 NOTHING = "but nothing was made: no file and no table"
 NO_FILE = "but nothing was made that could be seen: no file, and nobody can be asked for tables"
 
@@ -33,11 +34,11 @@ def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | F
         return _shut(page, judged)
     if not history and red(page):
         return _shut(page, judged)
-    if _came_back(page, history) and not (judged.praise and know.witness.made_now):
+    if came_back(page, history) and not (judged.praise and know.witness.made_now):
         return _again(page, know, judged, history)
     if history and history[-1].label.startswith(PLACED) and already(page):
         return Finished("the installer sees the configuration that was put there" + _made(know))
-    complaints = [c for c in page.complaints() if know.is_new(c) and c not in already(page)]
+    complaints = complaints_of(page, know, history)
     if complaints and not judged.praise:
         return Stuck("the installer says: " + complaints[0][:400], blame_of(complaints[0]))
     if history and (judged.praise or already(page)):
@@ -50,6 +51,8 @@ def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | F
         )
     if history and not page.forms and (know.witness.made or (_placed(history) and _leads_to_login(page))):
         return Finished("the pages ask nothing more" + _made(know))
+    if page.needs_script:
+        return Stuck("the installer's page shows nothing without JavaScript (needs-javascript)")
     if not page.text:
         return Stuck("the installer's page is empty" + _logged(know))
     return Stuck(f"no way on was found on the page “{page.title or page.url}”: {said_first(page)}")
@@ -64,8 +67,18 @@ def shut(page: Page, know: Knowledge) -> Stuck | None:
 
 
 def said_here(page: Page) -> list[str]:
-    """What a page says of failure and success; where it stands again later, it tells nothing of what was done between."""
-    return [*page.complaints(), *praises(page)]
+    """What a page says; where it stands again later, it tells nothing of what was done between."""
+    return [*page.complaints(), *praises(page), *page.told[:MOST_SAID]]
+
+
+def complaints_of(page: Page, know: Knowledge, history: Sequence[Turn]) -> list[str]:
+    """What a page complains of that no earlier one did: by its looks, or, where a form came back, by what is new on the page."""
+    marked = [c for c in page.complaints() if know.is_new(c) and c not in already(page)]
+    if marked or not came_back(page, history):
+        return marked
+    new = [t for t in page.told if know.is_new(t) and t not in (page.title, *page.headings)]
+    failing = [t for t in new if lexicon().says("failure", t)]
+    return failing or [t for t in new if t not in praises(page, know.is_new)][:3]
 
 
 def login_end(know: Knowledge) -> Finished | Stuck:
@@ -100,7 +113,7 @@ def _again(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Tur
     )
     if judged.praise and not judged.against and anew.signature not in {t.signature for t in history}:
         return anew
-    told = [c for c in page.complaints() if know.is_new(c)] or page.complaints()
+    told = complaints_of(page, know, history) or page.complaints()
     said = f": {told[0][:400]}" if told else " and does not say why"
     return Stuck("the installer shows the same page again" + said, blame_of(told[0]) if told else ())
 
@@ -126,14 +139,10 @@ def _made(know: Knowledge) -> str:
     return f"; {told}" if told else ""
 
 
-def _came_back(page: Page, history: Sequence[Turn]) -> bool:
-    """Whether a form that leads on was sent before."""
+def came_back(page: Page, history: Sequence[Turn]) -> bool:
+    """Whether a form that was sent stands there again."""
     sent = {turn.form for turn in history if turn.form}
-    return any(form_mark(form) in sent for form in page.forms if _leads(form))
-
-
-def _leads(form: Form) -> bool:
-    return not searches(form) and any(leads_on(b) for b in form.buttons)
+    return any(form_mark(form) in sent for form in page.forms)
 
 
 def said_first(page: Page) -> str:
