@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from random import Random
 
 from tests.garden.markup import Control, Markup
@@ -84,6 +85,9 @@ class Asks:
             Control(self._name("db", "user"), "database.user", word("user"), required=True, group="database"),
             Control(self._name("db", "pass"), "database.password", word("password"), "password", group="database"),
         ]
+        if t.odd_word != "none" and t.group != "none":
+            at = ("host", "name", "user").index(t.odd_word)
+            found[at] = replace(found[at], name="q17", label="Zorvel")
         if t.kind != "none":
             label = say("storage" if t.kind == "by options" else "kind")
             name = "backend" if t.kind == "by options" else self._name("db", "type")

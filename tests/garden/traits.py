@@ -77,6 +77,8 @@ class Traits:
     profile: bool
     # Whether the host can be asked for tables, or for files alone.
     witness: str
+    # One database field is called by a word that nobody knows, and its name says nothing; the heading over it does.
+    odd_word: str
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -137,6 +139,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "forgery": (("none", 2), ("hidden", 1), ("name", 1)),
     "profile": ((False, 3), (True, 1)),
     "witness": (("files and tables", 2), ("files", 1)),
+    "odd_word": (("none", 5), ("host", 1), ("user", 1), ("name", 1)),
 }
 
 

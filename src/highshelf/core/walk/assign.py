@@ -15,6 +15,8 @@ from highshelf.core.pages.page import Field, Form, Option, Page
 LABEL_WHOLE, LABEL_PART, NAME_WHOLE, NAME_PART, GROUP, TYPE = 9.0, 6.0, 7.0, 4.0, 4.0, 3.0
 ENOUGH = 6.0
 OWN_GROUP_ONLY = ("database",)
+# How a prefix is suggested: a few letters and an underscore.
+PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
 IN_PARTS = ("site.timezone",)
 
 
@@ -42,7 +44,53 @@ def assign(form: Form, page: Page) -> list[Assignment]:
         fitting = {name: score for name, score in scores.items() if score >= ENOUGH}
         if fitting:
             scored.append((field, fitting))
-    return _with_evidence(_mark_repeats(_best_of_all(scored), form), form)
+    found = _with_evidence(_mark_repeats(_best_of_all(scored), form), form)
+    return _in_order([*found, *_by_place(form, groups, found)], form)
+
+
+def _in_order(found: list[Assignment], form: Form) -> list[Assignment]:
+    places = {id(f): n for n, f in enumerate(form.fields)}
+    return sorted(found, key=lambda a: places[id(a.field)])
+
+
+def _by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
+    """Fields of a database's group whose words nobody knows: known by their presets, by what stands beside them, by what is left."""
+    taken = {id(a.field) for a in found}
+    have = {a.value for a in found}
+    rest = [
+        f
+        for f, group in zip(form.fields, groups, strict=True)
+        if group == "database"
+        and f.kind == "text"
+        and f.typed
+        and id(f) not in taken
+        and group_of(f"{f.label} {f.near}") not in FOREIGN
+    ]
+    made: list[Assignment] = []
+
+    def take(field: Field | None, value: str) -> None:
+        if field is not None and value not in have:
+            made.append(Assignment(field, value, ENOUGH))
+            have.add(value)
+            rest.remove(field)
+
+    take(next((f for f in rest if f.value in ("localhost", "127.0.0.1")), None), "database.host")
+    take(next((f for f in rest if f.value in ("3306", "5432")), None), "database.port")
+    take(next((f for f in rest if PREFIX.fullmatch(f.value)), None), "database.prefix")
+    empty = [f for f in rest if not f.value]
+    password = next((a.field for a in found if a.value == "database.password"), None)
+    take(_before(password, empty, form), "database.user")
+    # What else is empty there and has to be said is the name: no form asks for less.
+    left = [f for f in empty if f in rest]
+    take(left[0] if password is not None and len(left) == 1 else None, "database.name")
+    return made
+
+
+def _before(password: Field | None, among: list[Field], form: Form) -> Field | None:
+    """The field right before a password, when it is one of these."""
+    typed = [f for f in form.fields if f.typed]
+    at = next((n for n, f in enumerate(typed) if f is password), 0)
+    return next((f for f in among if at and f is typed[at - 1]), None)
 
 
 def _best_of_all(scored: list[tuple[Field, dict[str, float]]]) -> list[Assignment]:
