@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping, Sequence
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
@@ -13,15 +14,23 @@ def clean(text: str) -> str:
     return re.sub(r"\s+", " ", text).strip()
 
 
-def label_of(node: LexborNode, tree: LexborHTMLParser) -> str:
+def labels_in(tree: LexborHTMLParser) -> dict[str, list[LexborNode]]:
+    """The labels of a page by what they are for."""
+    found: dict[str, list[LexborNode]] = {}
+    for label in tree.css("label[for]"):
+        found.setdefault(label.attributes.get("for") or "", []).append(label)
+    return found
+
+
+def label_of(node: LexborNode, labels: Mapping[str, Sequence[LexborNode]]) -> str:
     """What a person reads at the field, or ""."""
     a = node.attributes
     # A control of the page's own making says by some attribute which part of it a label is for.
     keys = (a.get("id"), a.get("name"), *(a.values() if "-" in (node.tag or "") else ()))
     for key in keys:
         if key and len(key) < 200:
-            for label in tree.css("label[for]"):
-                if label.attributes.get("for") == key and (text := _own_text(label)):
+            for label in labels.get(key, ()):
+                if text := _own_text(label):
                     return text
     if (a.get("type") or "").lower() in ("checkbox", "radio") and (text := _wrapping(node) or _text_after(node)):
         return text

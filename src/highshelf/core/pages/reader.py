@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from itertools import islice
 from urllib.parse import urljoin
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from highshelf.core.pages.checks import read_checks
-from highshelf.core.pages.labels import clean, label_of, near_of
+from highshelf.core.pages.labels import clean, label_of, labels_in, near_of
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option, Page, Shown
 from highshelf.core.pages.snapshot import Snapshot
@@ -54,7 +55,7 @@ NOT_A_NOTICE = {
 
 def read(snapshot: Snapshot) -> Page:
     """The meaning of a page. Never raises on odd HTML: what cannot be read is not there."""
-    tree = LexborHTMLParser(snapshot.html or "<html></html>")
+    tree = LexborHTMLParser(snapshot.html[:MOST_LETTERS] or "<html></html>")
     scripts = bool(tree.css("script"))
     unseen = " ".join(clean(n.text(separator=" ")) for n in tree.css("noscript"))
     for node in tree.css("script, style, template, noscript"):
@@ -71,14 +72,14 @@ def read(snapshot: Snapshot) -> Page:
         headings=tuple(clean(n.text(separator=" ")) for n in tree.css("h1, h2, h3, legend")),
         text=text,
         forms=tuple(_forms(tree, base)),
-        links=tuple(_links(tree, base)),
+        links=tuple(islice(_links(tree, base), MOST_LINKS)),
         notices=tuple(_notices(tree)),
-        checks=tuple(read_checks(tree)),
+        checks=tuple(islice(read_checks(tree), MOST_ROWS)),
         shown=tuple(_shown(tree)),
         refresh=_refresh(tree, base, snapshot),
         php_faults=tuple(
             clean(re.sub(r"<[^>]+>", " ", m.group(0)))
-            for m in PHP_FAULT.finditer(re.sub(r"</?(b|br) ?/?>", "", snapshot.html))
+            for m in PHP_FAULT.finditer(re.sub(r"</?(b|br) ?/?>", "", snapshot.html[:MOST_LETTERS]))
         ),
         told=tuple(dict.fromkeys(_told(body, step_lists(tree)))) if body else (),
         needs_script=scripts and not tree.css("form, a[href]") and (len(text) < 40 or "javascript" in unseen.lower()),
@@ -129,7 +130,10 @@ BLOCKS = frozenset(
 # What stands on these says what they would do, or is an example: it tells nothing of what has happened.
 CONTROLS = frozenset(["a", "button", "select", "option", "textarea", "label", "nav", "code", "kbd", "samp"])
 CONTROL_TAGS = ("input", "select", "textarea", "button")
-MOST_NODES = 30_000
+MOST_NODES, MOST_FORMS, MOST_FIELDS, MOST_LINKS, MOST_ROWS, MOST_BOXES = 30_000, 50, 600, 1_000, 400, 2_000
+# An installer's page was never seen to be larger than a few hundred kilobytes: what stands behind so much is not read.
+MOST_LETTERS = 4 << 20
+Labels = Mapping[str, Sequence[LexborNode]]
 
 
 def _told(body: LexborNode, lists: Iterable[LexborNode]) -> Iterator[str]:
@@ -176,7 +180,8 @@ def _join(base: str, href: str) -> str:
 
 
 def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
-    for node in tree.css("form"):
+    labels = labels_in(tree)
+    for node in tree.css("form")[:MOST_FORMS]:
         inside = [
             n
             for n in node.css("*")
@@ -188,9 +193,11 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
             inside += [
                 n for n in outside if n.tag in ("input", "select", "textarea", "button") and not _within(n, node)
             ]
+        # No person fills in more: a page with more is no installer's.
+        inside = inside[:MOST_FIELDS]
         method = "post" if (node.attributes.get("method") or "").strip().lower() == "post" else "get"
         action = _join(base, (node.attributes.get("action") or "").strip())
-        fields = tuple(f for f in (_field(n, tree) for n in inside if not _is_button(n)) if f is not None)
+        fields = tuple(f for f in (_field(n, labels) for n in inside if not _is_button(n)) if f is not None)
         buttons = tuple(_button(n, base) for n in inside if _is_button(n))
         multipart = "multipart" in (node.attributes.get("enctype") or "").lower()
         yield Form(action, method, multipart, fields, buttons)  # type: ignore[arg-type]
@@ -247,14 +254,14 @@ def _said_by(node: LexborNode) -> str:
     return next((clean(w) for w in ways if w and w.strip()), "")
 
 
-def _field(node: LexborNode, tree: LexborHTMLParser) -> Field | None:
+def _field(node: LexborNode, labels: Labels) -> Field | None:
     a = node.attributes
     name = a.get("name") or ""
     if not name:
         return None
     kind = (a.get("type") or "text").lower() if node.tag == "input" else str(node.tag)
     if "-" in kind:
-        return _custom(node, tree, name)
+        return _custom(node, labels, name)
     options: tuple[Option, ...] = ()
     value = a.get("value") or ""
     if node.tag == "select":
@@ -264,7 +271,7 @@ def _field(node: LexborNode, tree: LexborHTMLParser) -> Field | None:
         value = node.text()
     elif kind in ("checkbox", "radio") and a.get("value") is None:
         value = "on"
-    label = "" if kind == "hidden" else label_of(node, tree)
+    label = "" if kind == "hidden" else label_of(node, labels)
     return Field(
         name=name,
         kind=kind,
@@ -279,7 +286,7 @@ def _field(node: LexborNode, tree: LexborHTMLParser) -> Field | None:
     )
 
 
-def _custom(node: LexborNode, tree: LexborHTMLParser, name: str) -> Field:
+def _custom(node: LexborNode, labels: Labels, name: str) -> Field:
     """A control of the page's own making: it has a name and a value, and maybe a list of what can be chosen."""
     a = node.attributes
     options: list[Option] = []
@@ -291,7 +298,7 @@ def _custom(node: LexborNode, tree: LexborHTMLParser, name: str) -> Field:
         name=name,
         kind="select" if options else "text",
         value=value,
-        label=label_of(node, tree),
+        label=label_of(node, labels),
         near=near_of(node),
         options=tuple(options),
         required="required" in a,
@@ -362,7 +369,7 @@ def step_lists(tree: LexborHTMLParser) -> Iterator[LexborNode]:
 
 def _notices(tree: LexborHTMLParser) -> Iterator[Notice]:
     seen: set[str] = set()
-    for node in tree.css("[class], [role=alert], [role=status], [style*=color], font[color], li, strong"):
+    for node in tree.css("[class], [role=alert], [role=status], [style*=color], font[color], li, strong")[:MOST_BOXES]:
         if node.tag in NOT_A_NOTICE:
             continue
         text = clean(node.text(separator=" "))
