@@ -10,7 +10,7 @@ from urllib.parse import urlencode, urljoin, urlsplit
 
 from highshelf.core.errors import WalkError
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
-from highshelf.core.legs.witnessing import count_tables, from_text, look, php_log, to_text
+from highshelf.core.legs.witnessing import count_tables, from_text, look, mark_logs, php_log, to_text
 from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read, says_login
@@ -93,6 +93,7 @@ def _begin(job: Job, fetch: Fetch) -> Result:
         else ["", *job.findings.installers, *job.findings.installer_routes]
     )
     urls = [job.place.url(_installer_url(start)) for start in starts]
+    mark_logs(job)
     seen: list[tuple[Page, Move, Snapshot]] = []
     for url in urls:
         snapshot = fetch.get(url)
@@ -320,7 +321,15 @@ def _finish(job: Job, fetch: Fetch, move: Finished, state: dict[str, Any]) -> Re
         job.values.set("admin.password", job.values.get("published.password") or "", secret=True)
         job.values.set("admin.published", "yes")
     job.values.set("walk.ended", urlsplit(job.values.get("walk.url") or "")._replace(query="").geturl())
-    for name in ("walk.cookies", "walk.page", "walk.url", "walk.sight-first", "walk.sight-before", "walk.sight-now"):
+    for name in (
+        "walk.cookies",
+        "walk.page",
+        "walk.url",
+        "walk.sight-first",
+        "walk.sight-before",
+        "walk.sight-now",
+        "walk.logs",
+    ):
         job.values.set(name, "", secret=True)
     turns = len(state["history"])
     return Done(f"walked through {turns} page{'s' if turns != 1 else ''}: {move.why}", {**state, "pending": None})

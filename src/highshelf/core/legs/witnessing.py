@@ -11,7 +11,6 @@ from __future__ import annotations
 import json
 import posixpath
 import re
-from collections.abc import Iterator
 
 from highshelf.core.errors import HighShelfError
 from highshelf.core.legs.configure import database_login
@@ -67,31 +66,44 @@ def count_tables(job: Job) -> int | None:
 
 
 def php_log(job: Job) -> tuple[str, ...]:
-    """The newest lines of PHP's error log that tell of an end, where one lies in reach of the transfer login; secrets masked.
+    """Lines of PHP's error log that tell of an end, since the walk began; from where one lies in reach of the transfer login.
 
-    It lies beside the script that failed, or in a folder of logs beside the document root, as hosts have it.
+    It lies beside the script that failed, or in a folder of logs beside the document root, as hosts have it. Secrets are masked.
     """
+    before: dict[str, int] = json.loads(job.values.get("walk.logs") or "{}")
     try:
-        return next((told for path in _logs(job) if (told := _ends_in(job, path))), ())
+        grown = [path for path, size in _logs(job).items() if size > before.get(path, 0)]
+        return next((told for path in grown if (told := _ends_in(job, path, before.get(path, 0)))), ())
     except HighShelfError:
         return ()
 
 
-def _logs(job: Job) -> Iterator[str]:
+def mark_logs(job: Job) -> None:
+    """Remember how long the logs are before the walk begins: what stands in them already is about something else."""
+    try:
+        job.values.set("walk.logs", json.dumps(_logs(job)))
+    except HighShelfError:
+        job.values.set("walk.logs", "{}")
+
+
+def _logs(job: Job) -> dict[str, int]:
+    """Logs in reach, with their bytes."""
     here = {
         posixpath.join(job.place.target, folder)
         for folder in ("", *(posixpath.dirname(i) for i in job.findings.installers))
     }
     above = [job.place.beside_root, posixpath.dirname(job.place.beside_root)]
     beside = {posixpath.join(folder, name) for folder in above for name in ("logs", "log")}
-    for folder in (*sorted(here), *sorted(beside)):
-        for entry in entries_or_none(job.files(), folder) or []:
-            if entry.kind == "file" and LOG_NAME.search(entry.name):
-                yield posixpath.join(folder, entry.name)
+    return {
+        posixpath.join(folder, entry.name): entry.size_bytes
+        for folder in (*sorted(here), *sorted(beside))
+        for entry in entries_or_none(job.files(), folder) or []
+        if entry.kind == "file" and LOG_NAME.search(entry.name)
+    }
 
 
-def _ends_in(job: Job, path: str) -> tuple[str, ...]:
-    text = job.files().read(path, LOG_BYTES).decode(errors="replace")
+def _ends_in(job: Job, path: str, since: int) -> tuple[str, ...]:
+    text = job.files().read(path, LOG_BYTES)[since:].decode(errors="replace")
     for secret in job.values.secrets():
         text = text.replace(secret, "…")
     return tuple(line.strip()[:500] for line in text.splitlines() if FATAL_LINE.search(line))[-3:]

@@ -114,8 +114,8 @@ def _again(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Tur
     if judged.praise and not judged.against and anew.signature not in {t.signature for t in history}:
         return anew
     told = complaints_of(page, know, history) or page.complaints()
-    said = f": {told[0][:400]}" if told else " and does not say why"
-    return Stuck("the installer shows the same page again" + said, blame_of(told[0]) if told else ())
+    said = told or [t for t in page.told if lexicon().says("failure", t)] or [said_first(page)]
+    return Stuck(f"the installer shows the same page again: {said[0][:400]}", blame_of(told[0]) if told else ())
 
 
 def _praised(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Turn]) -> Finished | Stuck:
