@@ -44,6 +44,7 @@ class Installer:
     """One conversation with one installer. `installed` is the truth."""
 
     def __init__(self, seed: int, host: Host) -> None:
+        self.seed = seed
         self.traits: Traits = traits_of(seed)
         self.host, self.seen = host, Seen()
         self._random = Random(f"installer {seed}")
@@ -102,6 +103,17 @@ class Installer:
             "configuration",
             *(["silent"] if t.silent_step else []),
         ]
+
+    def stand_at(self, step: int) -> None:
+        """Go to a step without what comes before it, for a look at its page."""
+        self._at = step
+
+    def button_of(self, step: str) -> str:
+        """What is pressed, or followed, to leave a step."""
+        say, last = self._markup.say, step == self.steps[-1]
+        if step in ("welcome", "checks") and self.traits.lead == "link":
+            return say("odd_lead")
+        return say("begin" if step == "welcome" else "token_open" if step == "door" else "finish" if last else "next")
 
     # requests
 

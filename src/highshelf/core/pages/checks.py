@@ -24,12 +24,24 @@ def read_checks(tree: LexborHTMLParser) -> Iterator[Check]:
         # css() finds the row itself too. A box with boxes in it is no row, they are.
         if any(n != row for n in row.css("input, select, textarea, button, form, tr, li, div, p")):
             continue
-        cells = [text for c in row.css("td, th, span, strong, b, em, i, img, svg") if (text := seen_in(c))]
+        cells = _inline(row) or [
+            text for c in row.css("td, th, span, strong, b, em, i, img, svg") if (text := seen_in(c))
+        ]
         if len(cells) < 2:
             continue
         check = _row(cells, row)
         if check is not None:
             yield check
+
+
+def _inline(row: LexborNode) -> list[str]:
+    """The two halves of "name (needed): state" where the state alone stands in a box of its own, or in none."""
+    if row.css("td, th") or len(row.css("span, strong, b, em, i")) > 1:
+        return []
+    text = clean(row.text(separator=" "))
+    name, sign, state = text.rpartition(":") if ":" in text else text.rpartition(" - ")
+    few = 0 < len(state.split()) <= 4 and len(name.split()) <= 12
+    return [name.strip(), state.strip()] if sign and few and name.strip() else []
 
 
 def seen_in(node: LexborNode) -> str:

@@ -139,7 +139,12 @@ def _asks_ours(field: Field) -> bool:
 def _topic(fields: list[Field], page: Page) -> Topic:
     """What most of the fields are about."""
     words = lexicon()
-    said = [group_of(f"{f.label} {f.name}") or group_of(f.near) for f in fields]
+    groups = [(f, group_of(f.near), group_of(f"{f.label} {f.name}")) for f in fields]
+    ours = [(f, near, own) for f, near, own in groups if near not in FOREIGN and own not in FOREIGN] or groups
+    fields, said = [f for f, _, _ in ours], [own or near for _, near, own in ours]
+    # Where no field and no heading over it says a group, the page's own headings do.
+    if not any(said):
+        said = [group_of(h) for h in (*page.headings, page.title)]
     if (
         any(words.says("licence", f"{f.label} {f.name}") for f in fields if f.kind in ("checkbox", "radio"))
         and len(fields) <= 3

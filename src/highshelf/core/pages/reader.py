@@ -369,8 +369,9 @@ def step_lists(tree: LexborHTMLParser) -> Iterator[LexborNode]:
 
 def _notices(tree: LexborHTMLParser) -> Iterator[Notice]:
     seen: set[str] = set()
+    steps = {inner.mem_id for one in step_lists(tree) for inner in one.css("*")}
     for node in tree.css("[class], [role=alert], [role=status], [style*=color], font[color], li, strong")[:MOST_BOXES]:
-        if node.tag in NOT_A_NOTICE:
+        if node.tag in NOT_A_NOTICE or node.mem_id in steps:
             continue
         text = clean(node.text(separator=" "))
         if not text or len(text) > 1500 or text in seen:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
@@ -205,10 +206,26 @@ def _label_score(words: Words, label: str) -> float:
     for stem in words.label:
         if label == stem:
             best = max(best, LABEL_WHOLE)
+        elif stem_in(stem, label) and _begins_compound(stem, label):
+            # "Datenbankport" is a port, not a database: its end says what it is.
+            best = max(best, LABEL_PART - 2)
+        elif len(stem) >= 4 and _ends_compound(stem, label):
+            best = max(best, LABEL_PART + 1)
         elif stem_in(stem, label):
             # A longer phrase says more: "name of the database" beats "database".
             best = max(best, LABEL_PART + min(len(stem), 24) / 12)
     return best
+
+
+@lru_cache(maxsize=20_000)
+def _begins_compound(stem: str, label: str) -> bool:
+    """Whether a stem is only the first part of a longer word."""
+    return re.search(rf"(?<![a-z0-9]){re.escape(stem)}(?![a-z]{{4}})", label) is None
+
+
+@lru_cache(maxsize=20_000)
+def _ends_compound(stem: str, label: str) -> bool:
+    return re.search(rf"[a-z]{re.escape(stem)}(?![a-z])", label) is not None
 
 
 def _name_score(words: Words, name: str) -> float:
