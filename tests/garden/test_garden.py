@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import json
+import subprocess
+import sys
+from pathlib import Path
+
 import pytest
 
-from tests.garden.installer import SITE, Host, Installer
+from tests.garden.asks import TOKEN
+from tests.garden.installer import SETUP, SITE, Host, Installer
 from tests.garden.traits import CHOICES, WORDS, traits_of
 from tests.garden.walk import VALUES, Figures, through, walk
 
 SEEDS = 300
-# What was reached, less a little for the chance of the sample; to be raised with the walk, never lowered.
-FINISHED_OF_POSSIBLE = 0.95
+# Of those through which anybody could get on their host; to be raised with the walk, never lowered.
+FINISHED_OF_POSSIBLE = 0.97
 
 
 @pytest.fixture(scope="module")
@@ -18,9 +24,8 @@ def figures() -> Figures:
     return through(1, SEEDS)[0]
 
 
-def test_most_are_finished_and_the_others_say_why(figures: Figures) -> None:
-    possible = sum(Installer(seed, Host(VALUES)).can_end for seed in range(1, SEEDS + 1))
-    assert figures.finished >= FINISHED_OF_POSSIBLE * possible
+def test_nearly_all_that_can_be_finished_are_and_the_others_say_why(figures: Figures) -> None:
+    assert figures.finished >= FINISHED_OF_POSSIBLE * figures.possible
     assert figures.finished + figures.honestly_stuck == figures.seeds == SEEDS
 
 
@@ -29,6 +34,18 @@ def test_nothing_is_believed_falsely_nor_pressed_nor_filled_that_must_not_be(fig
     assert figures.misplaced_secrets == 0
     assert figures.outside_presses == 0
     assert figures.overwritten_presets == 0
+
+
+def test_where_nobody_could_get_through_the_true_reason_is_told() -> None:
+    """Red rows, an empty page with its line in the log, words of success behind which nothing was made."""
+    told = {}
+    for seed in range(1, 400):
+        reasons = Installer(seed, Host(VALUES)).reasons()
+        if reasons:
+            one = walk(seed)
+            assert one.how == "blocked", (seed, one.how, one.why, reasons)
+            told[reasons[0].split()[0]] = one.why
+    assert {"imap", "PHP", "nothing"} <= set(told), told
 
 
 def test_a_seed_is_the_same_installer_each_time() -> None:
@@ -55,9 +72,36 @@ def test_the_truth_is_the_installers_own() -> None:
         if traits_of(s).foreign == "mail" and traits_of(s).presets and not traits_of(s).one_page
     )
     installer = Installer(seed, Host(VALUES))
-    controls = installer._controls("site")
+    controls = installer.asks.controls("site")
     wrong = {c.name: VALUES["admin.password"] if c.kind == "password" else "9" for c in controls}
     installer._watch(controls, wrong)
     assert installer.seen.misplaced and installer.seen.overwritten
     installer.request("POST", SITE + "tools.php", {"empty": "1"})
     assert installer.seen.outside == ["POST /tools.php"] and not installer.installed
+
+
+def test_an_installer_takes_nothing_that_is_wrong() -> None:
+    """Walked by hand with wrong answers: it stays where it is, and says so."""
+    seed = next(
+        s
+        for s in range(1, 999)
+        if traits_of(s).token == "given" and traits_of(s).step == "hidden" and traits_of(s).method == "post"
+    )
+    installer = Installer(seed, Host(dict(VALUES)))
+    first = installer.request("GET", SITE + SETUP)
+    wrong = installer.request("POST", SITE + SETUP, {"op": "step0", "setup_password": "guessed"})
+    assert wrong.html != first.html and not installer.installed
+    right = installer.request("POST", SITE + SETUP, {"op": "step0", "setup_password": TOKEN})
+    assert installer._markup.say("welcome", app=installer.app) in right.html and right.html != first.html
+
+
+def test_its_command_prints_figures_by_trait_and_json_as_its_last_line(tmp_path: Path) -> None:
+    command = [sys.executable, "-m", "tests.garden.walk"]
+    ran = subprocess.run([*command, "--seeds", "5", "--first", "40"], capture_output=True, text=True, check=True)
+    found = json.loads(ran.stdout.splitlines()[-1])
+    assert found["seeds"] == 5 and {"finished", "honestly_stuck", "falsely_finished", "misplaced_secrets"} <= set(found)
+    assert any(line.startswith("language") for line in ran.stdout.splitlines())
+    told = subprocess.run(
+        [*command, "--replay", "41", "--pages", str(tmp_path)], capture_output=True, text=True, check=True
+    )
+    assert "finished" in told.stdout and len(list(tmp_path.glob("41-*.html"))) >= 3

@@ -276,12 +276,21 @@ def choose_option(field: Field, wanted: str, value: str) -> str | None:
     if value == "site.timezone" and "/" in wanted:
         # Some ask for the continent and the city one by one.
         names = (wanted, wanted.rpartition("/")[2], wanted.partition("/")[0])
-    for name in names:
+    for name in map(_joined, names):
         for option in field.options:
-            if fold(name) in (fold(option.value), fold(option.label)):
+            if name in (_joined(option.value), _joined(option.label)):
                 return option.value
-    for name in names:
+    for name in map(_joined, names):
         for option in field.options:
-            if stem_in(fold(name), fold(option.label)) or fold(option.value).startswith(fold(name)):
+            if (
+                stem_in(name, fold(option.label))
+                or _joined(option.label).startswith(name)
+                or _joined(option.value).startswith(name)
+            ):
                 return option.value
     return None
+
+
+def _joined(text: str) -> str:
+    """Without the gaps that capitals make: `MySQL` is `mysql`."""
+    return fold(text).replace(" ", "")

@@ -1,0 +1,328 @@
+"""The parts of the walk: what the host saw, the judgement of a page, texts to be placed, refused values, beginnings."""
+
+from __future__ import annotations
+
+import pytest
+
+from highshelf.core.pages.judgement import judge
+from highshelf.core.pages.page import Page
+from highshelf.core.pages.reader import read
+from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.values import in_form
+from highshelf.core.walk.beginning import told_addresses
+from highshelf.core.walk.decide import decide
+from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.moves import PLACED, Adapt, AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn
+from highshelf.core.walk.offers import added, whole
+from highshelf.core.walk.witness import Sight, Witness, compare
+
+HERE = "http://boats.saltmarsh.example/setup/"
+VALUES = {
+    "site.title": "Boat Yard",
+    "admin.name": "marekoti42",
+    "admin.password": "hX3-kdKdkd9aZ",
+    "admin.email": "yard@saltmarsh.example",
+    "database.host": "localhost",
+    "database.name": "yard-20417",
+    "database.user": "yardu-20417",
+    "database.password": "pW-9dkdkdkdkd",
+}
+
+
+def page_of(html: str, status: int = 200) -> Page:
+    return read(Snapshot(HERE, status, html))
+
+
+def after(html: str, *history: Turn, status: int = 200, **know: object) -> Move:
+    return decide(page_of(html, status), Knowledge(VALUES, HERE, **know), list(history) or [Turn("x", "Next", "")])  # type: ignore[arg-type]
+
+
+# what the host saw
+
+
+def test_what_any_visit_leaves_is_no_work() -> None:
+    before = Sight({"index.php": (10, None)})
+    now = Sight(
+        {"index.php": (10, None), "cache/page.html": (5, None), "logs/php.log": (9, None), "tmp/sess_1": (3, None)}
+    )
+    assert compare(before, before, now).wrote == ()
+    assert compare(before, before, Sight({**(now.files or {}), "config.php": (80, None)})).wrote == ("config.php",)
+
+
+def test_who_was_not_asked_proves_nothing() -> None:
+    assert compare(Sight(), Sight(), Sight()).made is None
+    assert compare(Sight({}), Sight({}), Sight({})).made is None
+    assert compare(Sight({}), Sight({}), Sight({}, tables=0)).made is False
+    assert compare(Sight({}, tables=3), Sight({}), Sight({}, tables=5)).tables == 2
+
+
+def test_a_success_behind_which_nothing_was_made_is_none() -> None:
+    html = "<h1>Done</h1><p>Congratulations! Boat Yard is installed.</p>"
+    told = after(html, witness=Witness(wrote=(), wrote_now=(), tables=0, tables_now=0))
+    assert isinstance(told, Stuck) and "nothing was made" in told.why
+    assert isinstance(after(html, witness=Witness(wrote=("config.php",), tables=32)), Finished)
+    assert isinstance(after(html), Finished), "where nobody can be asked, words are all there is"
+
+
+@pytest.mark.parametrize(
+    "html",
+    [
+        "<h1>Finish</h1><p>Once installed, it shows your boats.</p>",
+        "<h1>FATAL</h1><p>FATAL: the extension that is installed is too old, failed.</p>",
+        "<p>The file is saved.</p>",
+        "<ul><li><a href='a.txt'>a.txt</a></li></ul>",
+        "<h1>Oops</h1><p>An error occurred.</p>",
+        "<p>Boat Yard is installed.</p><table><tr><td>intl</td><td>required</td><td>missing</td></tr></table>",
+        "<p>Boat Yard is installed.</p><form method=post><button disabled>Next</button></form>",
+        "<ol><li>Begin</li><li>Database</li><li>Boat Yard is installed</li></ol>",
+        "<nav class=steps><span>Welcome</span><span>Data</span><span>Installation complete</span></nav>",
+    ],
+)
+def test_these_are_no_ends(html: str) -> None:
+    assert isinstance(after(html), Stuck), html
+
+
+def test_praise_that_stood_on_an_earlier_page_praises_nothing() -> None:
+    from highshelf.core.walk.moves import signature_of
+
+    html = "<p>Boat Yard is installed.</p>"
+    assert isinstance(after(html), Finished)
+    assert isinstance(after(html, stood=frozenset({signature_of("Boat Yard is installed.")})), Stuck)
+
+
+def test_an_empty_page_is_explained_by_the_log() -> None:
+    told = after("", status=500, witness=Witness(log=("PHP Fatal error: out of memory in schema.php",)))
+    assert isinstance(told, Stuck) and "out of memory" in told.why
+    assert isinstance(after("<script>x()</script><div id=app></div>"), Stuck)
+    assert "needs-javascript" in getattr(after("<script>x()</script><div id=app></div>"), "why", "")
+
+
+def test_a_form_that_came_back_beside_praise_is_opened_anew_once() -> None:
+    form = "<form method=post><button>Perform the update</button></form>"
+    first = after(form)
+    assert isinstance(first, Submit)
+    sent = Turn(first.signature, first.button, "", first.form)
+    again = after("<p class=success>Update done</p>" + form, sent)
+    assert isinstance(again, Follow)
+    told = after("<p class=success>Update done</p>" + form, sent, Turn(again.signature, again.label, ""))
+    assert isinstance(told, Stuck) and "same page again" in told.why
+
+
+# the judgement
+
+
+@pytest.mark.parametrize(
+    ("html", "topic", "outcome"),
+    [
+        ("<p class=error>Warning: the connection is not encrypted</p><form><input name=x></form>", "options", ""),
+        (
+            "<p class=error>Access denied</p><form method=post><label>Database user<input name=u></label></form>",
+            "database",
+            "failure",
+        ),
+        ("<p>Everything is already installed.</p>", "already installed", ""),
+        ("<pre>&lt;?php return [];</pre><p>Save as config.php</p>", "hand-placed configuration", ""),
+        (
+            "<p class=error>Cannot create the file conf/a.php.</p><a href='?get=1'>Download it</a>",
+            "hand-placed configuration",
+            "failure",
+        ),
+        (
+            "<h2>Log in</h2><form method=post><input name=u><input type=password name=p><button>Log in</button></form>",
+            "login",
+            "",
+        ),
+        (
+            "<form method=post><label>Setup password<input type=password name=s></label><button>Sign in</button></form>",
+            "login",
+            "",
+        ),
+        (
+            "<form method=post><label>Language<select name=l><option>en</select></label><button>Next</button></form>",
+            "language",
+            "",
+        ),
+    ],
+)
+def test_a_page_is_judged_as_a_whole(html: str, topic: str, outcome: str) -> None:
+    judged = judge(page_of(html))
+    assert (judged.topic, judged.outcome) == (topic, outcome), judged
+
+
+# texts to be placed
+
+
+@pytest.mark.parametrize(
+    ("text", "said", "name"),
+    [
+        ("&lt;?php\nreturn ['a' => 1];", "could not write etc/settings.php. Put this text there:", "etc/settings.php"),
+        (
+            "[db]\nname = x\nhost = y",
+            "Please create /home/k/www/boats/etc/settings.ini with this content",
+            "etc/settings.ini",
+        ),
+        ("A_NAME=x\nB_NAME=y", "Cannot write .env; save this as .env", ".env"),
+        ('{"a": 1}', "The file settings.json is not writable. Save this as settings.json", "etc/settings.json"),
+        ("a: x\nb: y", "Save the following content as etc/settings.yml", "etc/settings.yml"),
+    ],
+)
+def test_a_text_that_could_not_be_written_is_placed_where_the_page_says(text: str, said: str, name: str) -> None:
+    html = f"<p>{said}</p><textarea>{text}</textarea><form method=post><button>Go on</button></form>"
+    move = after(html, folders=frozenset({"", "etc"}), samples=("etc/settings.sample.json",))
+    assert isinstance(move, PlaceFile) and move.name == name, move
+
+
+def test_names_in_phps_noise_are_not_the_file() -> None:
+    noise = "<b>Warning</b>: fopen(x): failed in /srv/www/lib/tools.php on line 4<br>"
+    move = after(f"{noise}<p>Cannot write conf/app.php:</p><pre>&lt;?php\n$a = 1;</pre>")
+    assert isinstance(move, PlaceFile) and move.name == "conf/app.php"
+
+
+def test_a_text_behind_a_link_or_in_a_frame_is_fetched() -> None:
+    told = "<p>Cannot create the configuration file. Save it as conf/app.php</p>"
+    for offer in ("<a href='?save=1'>Download the file</a>", "<iframe src='?save=1'></iframe>"):
+        move = after(told + offer + "<form method=post><button>Finish</button></form>")
+        assert isinstance(move, PlaceFile) and move.source == HERE + "?save=1" and move.name == "conf/app.php"
+
+
+def test_a_snippet_is_added_and_a_whole_file_replaces() -> None:
+    assert added("<?php\n$a = 1;\n?>\n", "$b = 2;") == "<?php\n$a = 1;\n$b = 2;\n?>\n"
+    assert added("<?php\n$a = 1;\n", "$b = 2;") == "<?php\n$a = 1;\n$b = 2;\n"
+    assert added("<?php\n$b = 2;\n", "$b = 2;") == "<?php\n$b = 2;\n"
+    assert added("<?php // old", "<?php return [];") == "<?php return [];"
+    assert added("", "$b = 2;") == whole("$b = 2;") == "<?php\n$b = 2;\n"
+    assert added("", "A=1\nB=2\n") == "A=1\nB=2\n"
+
+
+# refused values
+
+ACCOUNT = (
+    "<h2>Administrator</h2><form method=post><label>Login name<input name=l required></label>"
+    "<label>Password<input type=password name=p></label><label>Password again<input type=password name=q></label>"
+    "<label>E-mail<input type=email name=m></label><button>Next</button></form>"
+)
+
+
+@pytest.mark.parametrize(
+    ("complaint", "value", "how"),
+    [
+        ("The login name must be a valid e-mail address.", "admin.name", "address"),
+        ("Der Anmeldename muss eine E-Mail-Adresse sein.", "admin.name", "address"),
+        ("The password is too short, at least 32 characters.", "admin.password", "long 32"),
+        ("Das Passwort darf nur Buchstaben und Ziffern enthalten.", "admin.password", "plain 16"),
+        ("Your password must have at most 12 letters.", "admin.password", "long 12"),
+        ("marekoti42 is not allowed here", "admin.name", "letters 8"),
+    ],
+)
+def test_a_refused_value_is_given_in_another_form_once(complaint: str, value: str, how: str) -> None:
+    sent = after(ACCOUNT)
+    assert isinstance(sent, Submit)
+    turn = Turn(sent.signature, sent.button, "", sent.form)
+    for look in ("<p class=error>{}</p>", "<p>{}</p>"):
+        move = after(look.format(complaint) + ACCOUNT, turn)
+        assert isinstance(move, Adapt) and (move.value, move.how) == (value, how), move
+        assert complaint in move.why
+    tried = frozenset(
+        f"{value} {way}" for way in ("address", how, "letters 8", "long 28", "plain 16", "plain 32", "plain 12")
+    )
+    assert isinstance(after(f"<p class=error>{complaint}</p>" + ACCOUNT, turn, tried=tried), AskFor)
+
+
+def test_a_database_login_is_never_changed_by_a_complaint() -> None:
+    form = (
+        "<h2>Database</h2><form method=post><label>Database user<input name=u></label>"
+        "<label>Database password<input type=password name=p></label><button>Next</button></form>"
+    )
+    sent = after(form)
+    assert isinstance(sent, Submit)
+    told = after(
+        "<p class=error>Access denied for user 'yardu-20417'</p>" + form, Turn(sent.signature, "", "", sent.form)
+    )
+    assert isinstance(told, Stuck) and "Access denied" in told.why
+
+
+def test_other_forms_of_a_value() -> None:
+    assert len(in_form("long 32", "x")) == 32 and in_form("plain 16", "x").isalnum()
+    assert in_form("letters 8", "x").isalpha() and in_form("address", "x", mail="a@b.example") == "a@b.example"
+    assert in_form("with port", "db", port="3307") == "db:3307" and in_form("number", "localhost") == "127.0.0.1"
+
+
+# secrets, groups, ways on
+
+
+def filled(html: str) -> dict[str, str]:
+    move = after(html)
+    assert isinstance(move, Submit), move
+    return dict(move.filled)
+
+
+def test_other_peoples_secrets_are_never_filled() -> None:
+    fields = "<label>Host<input name=h value=localhost></label><label>User<input name=u></label><label>Password<input type=password name=p></label>"
+    for heading in ("Outgoing mail", "LDAP", "Import from another program", "Database administrator (root password)"):
+        html = f"<form method=post><h3>Site</h3><label>Title of the site<input name=t></label><fieldset><legend>{heading}</legend>{fields}</fieldset><button>Next</button></form>"
+        assert filled(html) == {"t": "site.title"}, heading
+    current = "<form method=post><h3>Account</h3><label>Current password<input type=password name=c></label><label>Title of the site<input name=t></label><button>Next</button></form>"
+    assert filled(current) == {"t": "site.title"}
+
+
+def test_a_word_that_opens_the_installer_is_asked_for_or_made_up() -> None:
+    door = "<form method=post><label>Setup password<input type=password name=s></label><button>Sign in</button></form>"
+    asked = after(door)
+    assert isinstance(asked, AskFor) and asked.value == "setup.password" and not asked.make
+    twice = door.replace("<button>", "<label>Setup password again<input type=password name=r></label><button>")
+    made = after(twice)
+    assert isinstance(made, AskFor) and made.make
+
+
+@pytest.mark.parametrize(
+    "way",
+    [
+        "<a href='?step=2'>Hoist the sails</a><a href='https://docs.saltmarsh.example/'>Help</a>",
+        "<button type=button onclick=\"location.href='?step=2'\">Hoist the sails</button>",
+        "<ol><li><a href='?step=0'>One</a></li><li>Two</li><li>Three</li></ol><a href='?step=2'>Hoist the sails</a>",
+    ],
+)
+def test_the_one_way_into_the_installer_is_taken_whatever_it_says(way: str) -> None:
+    move = after(f"<title>Installation</title>{way}")
+    assert isinstance(move, Follow) and move.url == HERE + "?step=2"
+
+
+def test_a_page_of_the_finished_application_is_left_alone() -> None:
+    html = "<title>Boats</title><h1>Boats</h1><form method=post action='/modify'><input type=hidden name=a value=1></form><a href='/send'>Send e-mail</a>"
+    page = read(Snapshot("http://boats.saltmarsh.example/", 200, html))
+    assert isinstance(decide(page, Knowledge(VALUES, HERE), [Turn("x", "", "")]), Stuck | Finished)
+
+
+def test_known_by_their_choices_presets_and_places() -> None:
+    html = (
+        "<h2>Database</h2><form method=post><label>Storage<select name=k><option value=pgsql>PostgreSQL<option value=my>MySQL</select></label>"
+        "<label>Zorvel<input name=a value=localhost></label><label>Database name<input name=n></label><label>Quib<input name=b></label>"
+        "<label>Password<input type=password name=p></label><button>Next</button></form>"
+    )
+    move = decide(page_of(html), Knowledge({**VALUES, "database.kind": "mariadb"}, HERE), [])
+    assert isinstance(move, Submit)
+    assert dict(move.filled) == {
+        "k": "database.kind",
+        "a": "database.host",
+        "n": "database.name",
+        "b": "database.user",
+        "p": "database.password",
+    }
+    assert dict(move.fields)["k"] == "my"
+
+
+def test_an_address_that_is_only_told_is_an_address() -> None:
+    page = page_of("<p>Nothing here yet. Please run install/index.php first.</p>")
+    assert told_addresses(page) == [HERE + "install/index.php"]
+    assert told_addresses(page_of("<p>Read readme.php</p>")) == []
+
+
+def test_what_was_placed_may_be_tried_again() -> None:
+    form = "<form method=post><button>Try again to install</button></form>"
+    sent = after("<form method=post><button>Install</button></form>")
+    assert isinstance(sent, Submit)
+    placed = Turn("file", PLACED + "config.php", "")
+    again = after(
+        "<form method=post><button>Install</button></form>", Turn(sent.signature, "Install", "", sent.form), placed
+    )
+    assert isinstance(again, Submit) and form
