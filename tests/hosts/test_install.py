@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import sqlite3
+import zipfile
 from dataclasses import replace
 from pathlib import Path
 
@@ -236,3 +237,38 @@ def test_the_service_keeps_to_loopback_unless_told(service: Service) -> None:
     lines = [line.split() for line in Path("/proc/net/tcp").read_text().splitlines()[1:]]
     heard = {f[1].split(":")[0] for f in lines if f[3] == "0A" and int(f[1].split(":")[1], 16) == service.port}
     assert heard == {"0100007F"}
+
+
+def test_what_the_installer_showed_is_kept_in_order_and_without_secrets(
+    clean: Hosting, service: Service, tidebook: Path, tmp_path: Path
+) -> None:
+    client = service.client
+    client.account_add(clean.new_account("ferry"))
+    client.release_check_in(tidebook)
+    job = service.install("tidebook", "ferry", "/diary")
+    found = service.installed(job)
+    seen = client.job_pages(job.id).items
+    assert [p.number for p in seen] == list(range(len(seen))) and len(seen) >= 5
+    assert [p.did for p in seen[:2]] == ["pressed Begin", "pressed Go on"]
+    assert seen[-1].topic == "finished" and seen[-1].did.startswith("ended: the installer says that it is finished")
+    assert "settings.php" in seen[-1].witness and "3 tables" in seen[-1].witness
+    filled = {f.value for p in seen for f in p.filled}
+    assert {"admin.name", "admin.password", "database.password", "site.title"} <= filled
+    secrets = (
+        client.installation_reveal(found.id, "application").secrets
+        | client.installation_reveal(found.id, "database").secrets
+    )
+    whole = "".join(client.job_page(job.id, p.number).html for p in seen)
+    packed = tmp_path / "ticket.zip"
+    assert str(packed) in service.cli("job", "pages", job.id, "--zip", str(packed)).stdout
+    with zipfile.ZipFile(packed) as archive:
+        whole += "".join(archive.read(n).decode() for n in archive.namelist())
+        assert sum(n.endswith(".move.json") for n in archive.namelist()) >= 5
+    assert "Tidebook" in whole and not [s for s in secrets.values() if s in whole]
+    told = service.cli("job", "pages", job.id).stdout
+    assert "pressed Install Tidebook with" in " ".join(told.split()) and "finished" in told
+    one = service.cli("job", "pages", job.id, "--page", "0").stdout
+    assert "read as" in one and "Welcome to Tidebook" in one
+    assert "<form" in service.cli("job", "pages", job.id, "--page", "0", "--html").stdout
+    wrong = service.cli("job", "pages", job.id, "--page", "99")
+    assert wrong.returncode == 1 and "there is no page 99" in wrong.stdout + wrong.stderr

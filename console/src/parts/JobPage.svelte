@@ -6,6 +6,7 @@
 	import Fault from './Fault.svelte';
 	import Gauge from './Gauge.svelte';
 	import Head from './Head.svelte';
+	import InstallerPages from './InstallerPages.svelte';
 	import LineState from './LineState.svelte';
 	import Question from './Question.svelte';
 	import State from './State.svelte';
@@ -126,6 +127,7 @@
 			On the host for the moment: <span class="code">{job.outstanding.join(', ')}</span>
 		</p>
 	{/if}
+	<InstallerPages job={job.id} ended={view.ended} />
 	<details class="log" bind:open={logged}>
 		<summary>Log, {view.events.length} lines</summary>
 		{#if logged}

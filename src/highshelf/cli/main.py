@@ -4,7 +4,19 @@ from __future__ import annotations
 
 import typer
 
-from highshelf.cli import accounts, fetches, installations, jobs, licences, operators, primers, releases, sites, values
+from highshelf.cli import (
+    accounts,
+    fetches,
+    installations,
+    jobs,
+    licences,
+    operators,
+    primers,
+    releases,
+    seen,
+    sites,
+    values,
+)
 from highshelf.cli.common import Json, client, facts, show
 
 app = typer.Typer(
@@ -21,6 +33,7 @@ app.add_typer(licences.app, name="licence")
 app.add_typer(primers.app, name="primer")
 app.command("plan")(jobs.plan)
 app.command("install")(jobs.install)
+seen.add_to(jobs.app)
 app.add_typer(jobs.app, name="job")
 app.command("watch")(jobs.watch)
 app.add_typer(installations.app, name="installation")

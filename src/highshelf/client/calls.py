@@ -37,6 +37,7 @@ from highshelf.schemas.models import (
     StrongboxOut,
     ValueOut,
 )
+from highshelf.schemas.seen import PageSeen
 from highshelf.schemas.shelf import (
     ComparisonOut,
     FetchNew,
@@ -310,6 +311,18 @@ def job_resume(job: str) -> Call[JobOut]:
 
 def job_log(job: str, after: int = 0) -> Call[Listing[EventOut]]:
     return Call("GET", f"/jobs/{job}/log", Listing[EventOut].model_validate_json, {"after": after})
+
+
+def job_pages(job: str) -> Call[Listing[PageSeen]]:
+    return Call("GET", f"/jobs/{job}/pages", Listing[PageSeen].model_validate_json)
+
+
+def job_page(job: str, number: int) -> Call[PageSeen]:
+    return Call("GET", f"/jobs/{job}/pages/{number}", PageSeen.model_validate_json)
+
+
+def job_evidence(job: str) -> Call[bytes]:
+    return Call("GET", f"/jobs/{job}/evidence", bytes)
 
 
 def installation_list(account: str = "", part: Part = EVERYTHING) -> Call[Listing[InstallationOut]]:

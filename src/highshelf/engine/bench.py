@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import posixpath
 from collections.abc import Callable
 from dataclasses import replace
@@ -264,6 +265,12 @@ class Workbench:
         folder = self._store.folder / "evidence" / self.id
         folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         write_private(folder / f"{what}.json", snapshot.redacted(self.redact).to_json())
+
+    def remark(self, what: str, facts: dict[str, Any]) -> None:
+        """Keep what was done about something that was seen, beside it; without secrets."""
+        folder = self._store.folder / "evidence" / self.id
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        write_private(folder / f"{what}.move.json", self.redact(json.dumps(facts)))
 
     def outstanding(self, path: str) -> None:
         self.journal.outstanding(path)

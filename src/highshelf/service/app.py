@@ -60,6 +60,7 @@ from highshelf.service import (
     plans,
     primers,
     releases,
+    seen,
     sites,
     surveys,
     values,
@@ -334,7 +335,7 @@ def _routes(app: FastAPI) -> APIRouter:
     def document(who: Who) -> dict[str, Any]:
         return app.openapi()
 
-    for module in (imports, accounts, surveys, sites, releases, fetches, licences, primers, values, plans, jobs):
+    for module in (imports, accounts, surveys, sites, releases, fetches, licences, primers, values, plans, jobs, seen):
         root.include_router(module.router)
     for router in (installations.router, live.router, operators.door, operators.operators):
         root.include_router(router)

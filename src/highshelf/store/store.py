@@ -15,6 +15,7 @@ from highshelf.core.errors import NotFoundError, StrongboxError
 from highshelf.store.database import lax_engine, open_database, session_on, together
 from highshelf.store.disk import Disk
 from highshelf.store.epoch import check_now, raise_epoch
+from highshelf.store.evidence import Evidence
 from highshelf.store.jobs import Jobs
 from highshelf.store.journal import JobJournal
 from highshelf.store.operators import Operators
@@ -69,6 +70,7 @@ class Store:
         self.shelf = Shelf(folder / "shelf")
         self.jobs = Jobs(self.engine)
         self.operators = Operators(self.engine)
+        self.evidence = Evidence(self.folder / "evidence")
         self.surveys = Surveys(self.engine)
 
     def _unlock(self, key_file: Path) -> Strongbox:

@@ -74,7 +74,43 @@ def converse(job: Job) -> Result:
         # The end is near: now the tables are asked for as well.
         witness = _witness(job, tables=True, log=isinstance(move, Stuck) and (page.status >= 500 or not page.text))
         move = decide(page, _knowledge(job, state, witness), history)
+    _remark(job, page, move, _knowledge(job, state, witness), len(history))
     return _make(job, fetch, move, page, state)
+
+
+def _remark(job: Job, page: Page, move: Move, know: Knowledge, number: int) -> None:
+    """Keep with the page how it was judged, what is done on it and what the host has seen; names of values, never values."""
+    judged = judge(page, know.is_new)
+    facts = {
+        "topic": judged.topic,
+        "state": judged.state,
+        "outcome": judged.outcome,
+        "confidence": round(judged.confidence, 2),
+        "speaks_for": [s[:200] for s in judged.speaks_for[:5]],
+        "against": [s[:200] for s in judged.against[:5]],
+        "did": _in_words(move),
+        "filled": list(move.filled) if isinstance(move, Submit) else [],
+        "witness": know.witness.told(),
+    }
+    job.remark(f"walk-{number:02d}", facts)
+
+
+def _in_words(move: Move) -> str:
+    match move:
+        case Submit():
+            return f"pressed {move.button or 'Enter'}"
+        case Follow():
+            return f"followed {move.label or move.url}"
+        case AskFor():
+            return f"asked for {move.value}" if not move.make else f"made up {move.value}"
+        case Adapt():
+            return f"gave {move.value} in another form ({move.how.split()[0]}): {move.why}"
+        case PlaceFile():
+            return f"put {move.name} there"
+        case Finished():
+            return f"ended: {move.why}"
+        case Stuck():
+            return f"stuck: {move.why}"
 
 
 def _witness(job: Job, *, tables: bool = False, log: bool = False) -> Witness:
