@@ -271,4 +271,4 @@ def test_what_the_installer_showed_is_kept_in_order_and_without_secrets(
     assert "read as" in one and "Welcome to Tidebook" in one
     assert "<form" in service.cli("job", "pages", job.id, "--page", "0", "--html").stdout
     wrong = service.cli("job", "pages", job.id, "--page", "99")
-    assert wrong.returncode == 1 and "there is no page 99" in wrong.stdout + wrong.stderr
+    assert wrong.returncode == 2 and "there is no page 99" in wrong.stdout + wrong.stderr
