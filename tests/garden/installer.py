@@ -43,9 +43,10 @@ class Seen:
 class Installer:
     """One conversation with one installer. `installed` is the truth."""
 
-    def __init__(self, seed: int, host: Host) -> None:
+    def __init__(self, seed: int, host: Host, traits: Traits | None = None) -> None:
+        """`traits`: others than those of the seed."""
         self.seed = seed
-        self.traits: Traits = traits_of(seed)
+        self.traits: Traits = traits or traits_of(seed)
         self.host, self.seen = host, Seen()
         self._random = Random(f"installer {seed}")
         self._markup = Markup(self.traits, seed)

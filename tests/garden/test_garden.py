@@ -15,8 +15,8 @@ from tests.garden.traits import CHOICES, WORDS, traits_of
 from tests.garden.walk import VALUES, Figures, through, walk
 
 SEEDS = 300
-# Of those through which anybody could get on their host; to be raised with the walk, never lowered.
-FINISHED_OF_POSSIBLE = 0.97
+# To be raised with the walk, never lowered: of all, and of those through which anybody could get on their host.
+FINISHED, FINISHED_OF_POSSIBLE = 0.95, 0.98
 
 
 @pytest.fixture(scope="module")
@@ -25,6 +25,7 @@ def figures() -> Figures:
 
 
 def test_nearly_all_that_can_be_finished_are_and_the_others_say_why(figures: Figures) -> None:
+    assert figures.finished >= FINISHED * SEEDS
     assert figures.finished >= FINISHED_OF_POSSIBLE * figures.possible
     assert figures.finished + figures.honestly_stuck == figures.seeds == SEEDS
 
@@ -36,16 +37,26 @@ def test_nothing_is_believed_falsely_nor_pressed_nor_filled_that_must_not_be(fig
     assert figures.overwritten_presets == 0
 
 
-def test_where_nobody_could_get_through_the_true_reason_is_told() -> None:
-    """Red rows, an empty page with its line in the log, words of success behind which nothing was made."""
-    told = {}
-    for seed in range(1, 400):
-        reasons = Installer(seed, Host(VALUES)).reasons()
-        if reasons:
-            one = walk(seed)
-            assert one.how == "blocked", (seed, one.how, one.why, reasons)
-            told[reasons[0].split()[0]] = one.why
-    assert {"imap", "PHP", "nothing"} <= set(told), told
+@pytest.mark.parametrize(
+    ("changes", "reason"),
+    [
+        ({"health": "blocked", "checks": "table"}, "imap"),
+        ({"health": "blocked", "checks": "icons"}, "imap"),
+        ({"health": "blocked", "checks": "list"}, "imap"),
+        ({"health": "silent block", "checks": "divs"}, "imap"),
+        ({"weather": "empty"}, "Allowed memory size"),
+        ({"weather": "500"}, "Allowed memory size"),
+        ({"ending": "lie", "configuration": "writes"}, "nothing was made"),
+    ],
+    ids=lambda value: "-".join(map(str, value.values())) if isinstance(value, dict) else "",
+)
+def test_where_nobody_could_get_through_the_true_reason_is_told(changes: dict[str, str], reason: str) -> None:
+    """Red rows in every dress, an empty page with its line in the log, words of success behind which nothing was made."""
+    usual = {"health": "fine", "weather": "fine", "refuses": "nothing", "odd_word": "none", "ending": "praise"}
+    for seed in range(1, 31):
+        one = walk(seed, **{**usual, **changes})
+        assert one.how == "blocked" and reason in one.why, (seed, one.how, one.why)
+        assert not (one.misplaced or one.outside or one.overwritten)
 
 
 def test_a_seed_is_the_same_installer_each_time() -> None:
@@ -54,7 +65,7 @@ def test_a_seed_is_the_same_installer_each_time() -> None:
 
 
 def test_every_choice_of_every_trait_is_drawn() -> None:
-    drawn = {(name, choice) for seed in range(1, SEEDS + 1) for name, choice in vars(traits_of(seed)).items()}
+    drawn = {(name, choice) for seed in range(1, 3_000) for name, choice in vars(traits_of(seed)).items()}
     assert drawn >= {(name, choice) for name, choices in CHOICES.items() for choice, _ in choices}
 
 

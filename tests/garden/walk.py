@@ -81,11 +81,11 @@ class Walk:
     pages: list[Snapshot] = field(default_factory=list)
 
 
-def walk(seed: int) -> Walk:
-    """From the front page to the end, as the walk leg does."""
+def walk(seed: int, **changes: object) -> Walk:
+    """From the front page to the end, as the walk leg does; `changes`: traits that are others than the seed's."""
     values = dict(VALUES)
     host = Host(values)
-    installer, found = Installer(seed, host), Walk(seed)
+    installer, found = Installer(seed, host, replace(traits_of(seed), **changes)), Walk(seed)  # type: ignore[arg-type]
     way = _Conversation(installer, values)
     snapshot = way.begin()
     while not found.how:
