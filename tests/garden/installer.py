@@ -258,6 +258,9 @@ class Installer:
                 if value == worn and (name not in known or known[name].meaning != secret):
                     self.seen.misplaced.append(f"{secret} in {name}")
             control = known.get(name)
+            meant = {n for n, v in self.host.values.items() if v == value and value}
+            if control and control.meaning and meant and control.meaning not in meant and value != control.preset:
+                self.seen.overwritten.append(f"{name}: asks for {control.meaning}, got {sorted(meant)[0]}")
             if control and not control.meaning and control.kind != "checkbox" and value != control.preset:
                 self.seen.overwritten.append(f"{name}: {control.preset!r} became another value")
 

@@ -119,9 +119,10 @@ def _with_evidence(found: list[Assignment], form: Form) -> list[Assignment]:
     for one in found:
         said = group_of(f"{one.field.label} {one.field.name}") or group_of(one.field.near)
         named = one.value.partition(".")[0] in said or said in one.value
-        beside = {"admin.password": {"admin.name", "admin.email"}, "database.password": {"database.user"}}.get(
-            one.value
-        )
+        beside = {
+            "admin.password": {"admin.name", "admin.email"},
+            "database.password": {"database.user", "database.name", "database.host"},
+        }.get(one.value)
         if beside is None or (said and named) or beside & values or sum(a.value == one.value for a in found) > 1:
             kept.append(one)
     return kept
@@ -176,6 +177,9 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
         score += TYPE * 2 if name.endswith("email") else -8
     if field.kind in ("number", "range", "date", "time", "color") and name != "database.port":
         score -= 12
+    if field.value.isdigit() and name != "database.port":
+        # A number that stands there is no name, no host and no title.
+        score -= 8
     if field.kind == "url" and name != "site.address":
         score -= 6
     if field.kind == "select" and name not in ("database.kind", "site.language", "site.timezone", "database.host"):
@@ -206,6 +210,9 @@ def _label_score(words: Words, label: str) -> float:
     for stem in words.label:
         if label == stem:
             best = max(best, LABEL_WHOLE)
+        elif stem in _generic() and stem_in(stem, label):
+            # "The … of the database" speaks of a database; what of it is asked is said by the other words.
+            best = max(best, LABEL_PART - 3)
         elif stem_in(stem, label) and _begins_compound(stem, label):
             # "Datenbankport" is a port, not a database: its end says what it is.
             best = max(best, LABEL_PART - 2)
@@ -215,6 +222,12 @@ def _label_score(words: Words, label: str) -> float:
             # A longer phrase says more: "name of the database" beats "database".
             best = max(best, LABEL_PART + min(len(stem), 24) / 12)
     return best
+
+
+@lru_cache(maxsize=1)
+def _generic() -> frozenset[str]:
+    """Words that name a whole group."""
+    return frozenset(stem for stems in lexicon().groups.values() for stem in stems)
 
 
 @lru_cache(maxsize=20_000)
