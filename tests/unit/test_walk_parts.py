@@ -97,6 +97,15 @@ def test_an_empty_page_is_explained_by_the_log() -> None:
     assert "needs-javascript" in getattr(after("<script>x()</script><div id=app></div>"), "why", "")
 
 
+def test_an_installer_that_is_shut_behind_its_work_has_ended() -> None:
+    made = Witness(wrote=("settings.php",), tables=3)
+    shut = "<p>This diary stays closed while the folder install is here.</p>"
+    assert isinstance(after(shut, status=503, witness=made), Finished)
+    assert isinstance(after(shut, status=503, witness=Witness(wrote=(), tables=0)), Stuck)
+    assert isinstance(after("<p>An error occurred.</p>", status=503, witness=made), Stuck)
+    assert isinstance(after(shut, status=500, witness=made), Stuck)
+
+
 def test_a_form_that_came_back_beside_praise_is_opened_anew_once() -> None:
     form = "<form method=post><button>Perform the update</button></form>"
     first = after(form)

@@ -118,7 +118,7 @@ def check_address(text: str, what: str = "address") -> str:
     """The address with a `/` at its end.
 
     Raises:
-        InputError: not an http or https address, or one with a query.
+        InputError: not an http or https address, or one with a query or with a login in it.
     """
     try:
         parts = urlsplit(text)
@@ -129,6 +129,12 @@ def check_address(text: str, what: str = "address") -> str:
         raise InputError(
             f"the {what} {text!r} is not a web address",
             hint="write it as https://name.example/ or http://name.example:8080/",
+        )
+    if parts.username is not None or parts.password is not None:
+        # It would stand in lists and records, where everybody reads it; and the fault does not repeat it.
+        raise InputError(
+            f"the {what} holds a login",
+            hint="leave out what stands before the @: the account keeps logins by themselves",
         )
     return text if text.endswith("/") else text + "/"
 

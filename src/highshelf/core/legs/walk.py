@@ -54,6 +54,7 @@ def converse(job: Job) -> Result:
         # Cut off between sending and noting the answer. The page where we stood tells whether the move took effect:
         # when it offers the same move again it did not, or asking again does no harm.
         job.say("the last move was cut off; looking at the page again")
+        _see(job, "now")
         return _arrived(
             job,
             fetch,

@@ -19,6 +19,8 @@ from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.marks import form_mark
 from highshelf.core.walk.moves import PLACED, Finished, Follow, Stuck, Turn, signature_of
 
+# How an installer answers that has been shut: gone, forbidden, in conflict with what is there, locked, or closed for now.
+SHUT = (401, 403, 404, 409, 410, 423, 503)
 # Sentences of one page that are remembered.
 MOST_SAID = 150
 NOTHING = "but nothing was made: no file and no table"
@@ -28,6 +30,8 @@ NO_FILE = "but nothing was made that could be seen: no file, and nobody can be a
 def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | Follow | Stuck:
     """What it is when no way leads on."""
     judged = judge(page, know.is_new)
+    if history and _closed_behind(page, know):
+        return Finished("the installer answers no more" + _made(know))
     if page.fatal or (page.status >= 500 and not page.forms):
         return _broken(page, know)
     if history and (red(page) or closed(page)):
@@ -86,6 +90,13 @@ def login_end(know: Knowledge) -> Finished | Stuck:
     if know.witness.made is False:
         return Stuck(f"the pages lead to a login, {NOTHING}", ("admin.name", "admin.password"))
     return Finished("the application asks for a login" + _made(know))
+
+
+def _closed_behind(page: Page, know: Knowledge) -> bool:
+    """Whether everything was made and the installer's address is shut now, without a word of failure."""
+    made = bool(know.witness.wrote) and know.witness.tables != 0
+    failing = page.fatal or any(lexicon().says("failure", t) for t in page.told)
+    return made and page.status in SHUT and not page.forms and bool(page.text) and not failing
 
 
 def _broken(page: Page, know: Knowledge) -> Stuck:
