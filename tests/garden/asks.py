@@ -10,6 +10,16 @@ from tests.garden.traits import Traits
 
 # The word that opens an installer, where whoever installs has it from elsewhere.
 TOKEN = "ebb-and-flow-7731"
+LANDS = (
+    ("DE", "Germany"),
+    ("FR", "France"),
+    ("ES", "Spain"),
+    ("GB", "United Kingdom"),
+    ("IT", "Italy"),
+    ("NL", "Netherlands"),
+    ("PL", "Poland"),
+    ("PT", "Portugal"),
+)
 KINDS = (("pgsql", "PostgreSQL"), ("mysqli", "MySQL / MariaDB"), ("sqlite", "SQLite"))
 
 
@@ -122,6 +132,19 @@ class Asks:
             found.append(
                 Control(self._name("site", "sender"), "admin.email", say("second_mail"), "email", group="site")
             )
+        if t.names == "organisation":
+            found.append(
+                Control(
+                    self._name("site", "org"), "site.organisation", say("organisation"), required=True, group="site"
+                )
+            )
+        if t.country != "none":
+            options = LANDS if t.country == "preset" else (("", say("choose")), *LANDS)
+            preset, meaning = ("FR", "") if t.country == "preset" else ("", "site.country")
+            land = Control(
+                "country", meaning, say("country"), "select", preset, required=not preset, group="site", options=options
+            )
+            found.append(land)
         if t.profile:
             options = (("standard", say("standard")), ("small", say("small")))
             found.append(Control("profile", "", say("profile"), "select", "standard", group="site", options=options))

@@ -57,7 +57,7 @@ class Installer:
         self.asks = Asks(self.traits, self._markup, self._random)
         self.file = configuration_file(self.traits)
         self._opened = TOKEN if self.traits.token == "given" else ""
-        self._silent = 0
+        self._inside = False
 
     @property
     def installed(self) -> bool:
@@ -107,7 +107,7 @@ class Installer:
 
     def stand_at(self, step: int) -> None:
         """Go to a step without what comes before it, for a look at its page."""
-        self._at = step
+        self._at, self._inside = step, True
 
     def button_of(self, step: str) -> str:
         """What is pressed, or followed, to leave a step."""
@@ -143,8 +143,26 @@ class Installer:
             self.seen.outside.append("went back by the step list")
             return self._show(Sheet(""))
         sent = method == self.traits.method.upper() and bool(set(given) - {"s"}) and not given.get("check")
+        if self.traits.gate and not self._inside:
+            return self._gate(given)
         complaint = self._take(given) if sent and self._at < len(self.steps) and self._is_for(given) else None
         return self._show(Sheet(""), complaint)
+
+    def _gate(self, given: Mapping[str, str]) -> Snapshot:
+        """The login that everybody is told; whoever has it comes to the first page."""
+        self._inside = given.get("who") == "keeper" and given.get("word") == "ebb-tide-4"
+        if self._inside:
+            return self._show(Sheet(""))
+        for secret in SECRETS:
+            if self.host.values[secret] in given.values():
+                self.seen.misplaced.append(f"{secret} at the gate")
+        say = self._markup.say
+        form = (
+            f"<form method=post action='/{SETUP}'><label>{say('bare.user')} <input name=who></label>"
+            f"<label>{say('bare.password')} <input type=password name=word></label><button>{say('gate_in')}</button></form>"
+        )
+        page = f"<html><head><title>{self.app}: {say('welcome', app=self.app)}</title></head><body><p>{say('published')}</p>{form}</body></html>"
+        return Snapshot(SITE + SETUP, 200, page)
 
     def _front(self, method: str, given: Mapping[str, str]) -> Snapshot:
         if not self.installed and self.traits.front != "installer":
@@ -156,7 +174,7 @@ class Installer:
                 f"<html><head><title>{self.app}</title></head><body><p>{say('not_yet')}</p>{link}</body></html>",
             )
         if not self.installed:
-            return self._show(Sheet(""))
+            return self._gate({}) if self.traits.gate and not self._inside else self._show(Sheet(""))
         if method == "POST" or given:
             self.seen.outside.append(f"used the finished application: {method} {dict(given)}")
         page = f"<html><head><title>{self.app}</title></head><body><h1>{self.app}</h1><a href='/?view=news'>News</a></body></html>"
@@ -259,7 +277,13 @@ class Installer:
                     self.seen.misplaced.append(f"{secret} in {name}")
             control = known.get(name)
             meant = {n for n, v in self.host.values.items() if v == value and value}
-            if control and control.meaning and meant and control.meaning not in meant and value != control.preset:
+            if (
+                control
+                and control.meaning in self.host.values
+                and meant
+                and control.meaning not in meant
+                and value != control.preset
+            ):
                 self.seen.overwritten.append(f"{name}: asks for {control.meaning}, got {sorted(meant)[0]}")
             if control and not control.meaning and control.kind != "checkbox" and value != control.preset:
                 self.seen.overwritten.append(f"{name}: {control.preset!r} became another value")

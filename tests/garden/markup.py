@@ -171,7 +171,8 @@ class Markup:
             f'<option value="{v}"{" selected" if v == control.preset else ""}>{escape(t)}</option>'
             for v, t in control.options
         )
-        return f'<select id="{identity}" name="{control.name}"{extra}>{options}</select>'
+        required = " required" if control.required else ""
+        return f'<select id="{identity}" name="{control.name}"{extra}{required}>{options}</select>'
 
     def _buttons(self, sheet: Sheet) -> str:
         main = self._button(sheet.button, sheet.button_name, sheet.button_value, disabled=sheet.disabled)

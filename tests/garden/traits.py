@@ -79,6 +79,12 @@ class Traits:
     witness: str
     # One database field is called by a word that nobody knows, and its name says nothing; the heading over it does.
     odd_word: str
+    # Whose name is asked: none, a person's in two fields, an organisation's.
+    names: str
+    # none, asked without a preset, preset.
+    country: str
+    # A login stands before the installer, and the page tells it to everybody.
+    gate: bool
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -140,6 +146,9 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "forgery": (("none", 2), ("hidden", 1), ("name", 1)),
     "profile": ((False, 3), (True, 1)),
     "witness": (("files and tables", 2), ("files", 1)),
+    "names": (("none", 4), ("person", 1), ("organisation", 1)),
+    "country": (("none", 4), ("asked", 1), ("preset", 1)),
+    "gate": ((False, 9), (True, 1)),
     "odd_word": (("none", 5), ("host", 1), ("user", 1), ("name", 1)),
 }
 

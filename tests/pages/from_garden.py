@@ -30,6 +30,10 @@ ASKS = {
     "admin.email": "admin.email",
     "site.title": "site.title",
     "setup.password": "setup password",
+    "admin.firstname": "first name",
+    "admin.lastname": "last name",
+    "site.organisation": "organisation",
+    "site.country": "country",
 }
 KINDS = {
     "welcome": "other",

@@ -65,6 +65,11 @@ ASKS = {
     "site.url": {"site.address"},
     "site.language": {"site.language"},
     "site.timezone": {"site.timezone"},
+    "first name": {"admin.firstname"},
+    "last name": {"admin.lastname"},
+    "organisation": {"site.organisation"},
+    "country": {"site.country"},
+    "currency": {"site.currency"},
     "setup password": {"setup.password"},
     "setup password repeat": {"setup.password"},
 }

@@ -335,3 +335,46 @@ def test_what_was_placed_may_be_tried_again() -> None:
         "<form method=post><button>Install</button></form>", Turn(sent.signature, "Install", "", sent.form), placed
     )
     assert isinstance(again, Submit) and form
+
+
+GATE = (
+    "<title>Installation</title><p>{}</p><form method=post><label>User<input name=u></label>"
+    "<label>Password<input type=password name=p></label><button>Sign in</button></form>"
+)
+
+
+@pytest.mark.parametrize(
+    "told",
+    [
+        "Sign in first: the login is keeper, the password is ebb-tide-4.",
+        "Zuerst anmelden: Benutzername keeper, Passwort ebb-tide-4.",
+        "Connectez-vous d'abord : identifiant keeper, mot de passe ebb-tide-4.",
+        "Prima accedi: utente “keeper”, password “ebb-tide-4”.",
+    ],
+)
+def test_a_login_that_everybody_is_told_opens_the_installer(told: str) -> None:
+    move = decide(page_of(GATE.format(told)), Knowledge(VALUES, HERE), [])
+    assert isinstance(move, Submit) and dict(move.fields) == {"u": "keeper", "p": "ebb-tide-4"} and move.filled == ()
+    again = after(GATE.format(told), Turn(move.signature, move.button, "", move.form))
+    assert isinstance(again, Stuck) and "refused" in again.why
+
+
+def test_a_login_that_nobody_is_told_gets_nothing_of_ours_and_is_no_end() -> None:
+    for told in ("Please sign in with your user name and password.", ""):
+        page = page_of(GATE.format(told))
+        assert isinstance(decide(page, Knowledge(VALUES, HERE), []), Stuck)
+        followed = decide(page, Knowledge(VALUES, HERE), [Turn("x", "Go on", "")])
+        assert isinstance(followed, Stuck) and "before anything else" in followed.why
+        given = decide(page, Knowledge(VALUES, HERE), [Turn("x", "Go on", "", gave=True)])
+        assert isinstance(given, Finished)
+
+
+def test_what_follows_from_other_values_needs_no_question() -> None:
+    html = (
+        "<h2>Administrator</h2><form method=post><label>First name<input name=f required></label><label>Surname<input name=s required></label>"
+        "<label>Country<select name=c required><option value=''>Choose<option value=DE>Deutschland<option value=GB>United Kingdom</select></label>"
+        "<label>Currency<select name=m><option value=USD selected>USD<option value=GBP>GBP</select></label><button>Next</button></form>"
+    )
+    move = decide(page_of(html), Knowledge({**VALUES, "admin.fullname": "Kelda Salt Marsh"}, HERE), [])
+    assert isinstance(move, Submit)
+    assert dict(move.fields) == {"f": "Kelda", "s": "Salt Marsh", "c": "GB", "m": "USD"}

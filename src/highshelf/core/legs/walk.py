@@ -215,7 +215,7 @@ def _see(job: Job, when: str, *, tables: bool = False) -> None:
 def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any]) -> Result:
     match move:
         case Submit():
-            turn = Turn(move.signature, move.button, page.title, move.form)
+            turn = Turn(move.signature, move.button, page.title, move.form, bool(move.filled))
             _intend(job, state, turn)
             given = _told([v for _, v in move.filled])
             job.say(f"“{page.title or page.url}”: press {move.button or 'Enter'}" + (f" with {given}" if given else ""))

@@ -57,11 +57,17 @@ def lexicon() -> Lexicon:
     return Lexicon(values, groups, {topic: tuple(stems) for topic, stems in raw.items()})
 
 
+def plain_letters(text: str) -> str:
+    """The same without accents."""
+    apart = unicodedata.normalize("NFKD", text.translate(LETTERS))
+    return "".join(c for c in apart if not unicodedata.combining(c))
+
+
 @lru_cache(maxsize=20_000)
 def fold(text: str) -> str:
     """Lower case, no accents, single spaces; `dbHost[0]`, `db_host` and `DB-HOST` all become `db host`."""
     text = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", " ", text)
-    flat = unicodedata.normalize("NFKD", text.translate(LETTERS)).encode("ascii", "ignore").decode().lower()
+    flat = plain_letters(text).encode("ascii", "ignore").decode().lower()
     return re.sub(r"[\s_\-\[\].:*]+", " ", flat).strip()
 
 

@@ -10,6 +10,7 @@ from functools import lru_cache
 from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Option, Page
+from highshelf.core.walk.knowledge import COUNTRIES
 
 # What a field's own words weigh. A label beats a name: a field called `name` was the login in one installer,
 # the resource's title in another.
@@ -18,6 +19,7 @@ ENOUGH = 6.0
 OWN_GROUP_ONLY = ("database",)
 # How a prefix is suggested: a few letters and an underscore.
 PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
+CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "site.country", "site.currency")
 IN_PARTS = ("site.timezone",)
 
 
@@ -155,7 +157,7 @@ def _groups(form: Form, page: Page) -> list[str]:
 
 
 def _score(field: Field, name: str, words: Words, group: str) -> float:
-    if name == "database.kind" and len({k for o in field.options if (k := _kind_of(o))}) >= 2:
+    if name == "database.kind" and names_kinds(field):
         # Known by what can be chosen, whatever it is called.
         return LABEL_WHOLE + NAME_WHOLE
     # "Host", "user", "port" mean the database only in its own group, and what opens the installer is nobody else's.
@@ -182,9 +184,14 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
         score -= 8
     if field.kind == "url" and name != "site.address":
         score -= 6
-    if field.kind == "select" and name not in ("database.kind", "site.language", "site.timezone", "database.host"):
+    if field.kind == "select" and name not in CHOSEN:
         score -= 8
     return score
+
+
+def names_kinds(field: Field) -> bool:
+    """Whether what can be chosen are kinds of database servers."""
+    return len({k for o in field.options if (k := _kind_of(o))}) >= 2
 
 
 def _kind_of(option: Option) -> str:
@@ -289,6 +296,8 @@ def choose_option(field: Field, wanted: str, value: str) -> str | None:
     if value == "site.timezone" and "/" in wanted:
         # Some ask for the continent and the city one by one.
         names = (wanted, wanted.rpartition("/")[2], wanted.partition("/")[0])
+    if value == "site.country":
+        names = next((all_names for all_names in COUNTRIES.values() if wanted in all_names), names)
     for name in map(_joined, names):
         for option in field.options:
             if name in (_joined(option.value), _joined(option.label)):

@@ -37,5 +37,8 @@ def begins(page: Page, move: Move) -> bool:
     """Whether the walk begins on a page: it leads somewhere, and is no finished site's ordinary page."""
     if isinstance(move, Finished) or not isinstance(move, Submit | Follow | AskFor | Adapt | PlaceFile):
         return False
-    plain = says_login(page) is not None or (isinstance(move, Submit) and not move.filled and not installing(page))
+    # A login is an installer's only where the page tells it, and then the move is to use it.
+    plain = (says_login(page) is not None and not installing(page)) or (
+        isinstance(move, Submit) and not move.filled and not installing(page)
+    )
     return not plain

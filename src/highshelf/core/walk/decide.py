@@ -17,12 +17,13 @@ from urllib.parse import urlsplit
 from highshelf.core.pages.judgement import leads_on, opens, praises, served
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Button, Form, Link, Page
-from highshelf.core.pages.reader import says_login, searches
+from highshelf.core.pages.reader import is_login, says_login, searches
 from highshelf.core.walk.adapting import adapted
 from highshelf.core.walk.assign import assign
 from highshelf.core.walk.beginning import installing
 from highshelf.core.walk.ending import ending, login_end, shut
 from highshelf.core.walk.fill import fill
+from highshelf.core.walk.finds import published_login
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.marks import form_mark, is_token
 from highshelf.core.walk.moves import PLACED, AskFor, Follow, Move, Submit, Turn, signature_of
@@ -46,8 +47,10 @@ def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     if page.refresh and (move := _follow(Link(page.refresh, "the page leads on"), done)):
         return move
     login = says_login(page)
+    if login is not None and (opened := _with_told_login(login, page, know, done)) is not None:
+        return opened
     if login is not None and history and not _asks_repeat(login):
-        return login_end(know)
+        return login_end(page, know, history)
     # A text that the installer could not write is put there first: its button would only say the same again.
     offered = offered_file(page, know, done)
     if offered is not None and lexicon().says("unwritable", page.text):
@@ -56,13 +59,33 @@ def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
         return closed
     if history and (change := adapted(page, know, history)) is not None:
         return change
-    candidates = _candidates(page, know, done, skip=login if history else None)
+    candidates = _candidates(page, know, done)
     best = max(candidates, key=lambda c: c.rank, default=None)
     if best is not None and best.rank > 0:
         return best.move
     if offered is not None:
         return offered
     return ending(page, know, history)
+
+
+def _with_told_login(form: Form, page: Page, know: Knowledge, done: set[str]) -> Submit | None:
+    """A login that stands before the installer, with the name and password that its own page tells everybody."""
+    told = published_login(page) if installing(page) and not know.witness.made else None
+    if told is None or not form.buttons or not _same_site(form.action, know.address):
+        return None
+    texts = {f.name: told[0] for f in form.fields if f.kind in ("text", "email")}
+    texts |= {f.name: told[1] for f in form.fields if f.kind == "password"}
+    button = form.buttons[0]
+    sent = [
+        (f.name, texts.get(f.name, f.value))
+        for f in form.fields
+        if f.kind not in ("checkbox", "radio", "file") or f.checked
+    ]
+    signature = signature_of("login", form.action, *told)
+    if signature in done:
+        return None
+    fields = (*sent, (button.name, button.value)) if button.name else tuple(sent)
+    return Submit(form.action, form.method, tuple(fields), form.multipart, button.label, (), signature, form_mark(form))
 
 
 def _done(history: Sequence[Turn]) -> set[str]:
@@ -75,11 +98,12 @@ def _asks_repeat(form: Form) -> bool:
     return any(lexicon().says("again", f"{f.label} {f.name}") for f in form.fields if f.kind == "password")
 
 
-def _candidates(page: Page, know: Knowledge, done: set[str], skip: Form | None) -> list[_Candidate]:
+def _candidates(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
     found: list[_Candidate] = []
     praise = praises(page, know.is_new)
     for form in page.forms:
-        if form == skip or served(form, praise) or not _same_site(form.action, know.address) or searches(form):
+        # Whoever a login asks for, it is nobody of this job before the application stands.
+        if is_login(form, page) or served(form, praise) or not _same_site(form.action, know.address) or searches(form):
             continue
         # Without a button only a form with something to type in can be sent, by pressing Enter in it.
         typed = any(f.typed for f in form.fields)

@@ -85,10 +85,16 @@ def complaints_of(page: Page, know: Knowledge, history: Sequence[Turn]) -> list[
     return failing or [t for t in new if t not in praises(page, know.is_new)][:3]
 
 
-def login_end(know: Knowledge) -> Finished | Stuck:
-    """A login after moves were made: of the finished application, unless the host saw nothing made."""
+def login_end(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | Stuck:
+    """A login after moves were made: of the finished application, where something was given or made; else it stands before it all."""
+    if came_back(page, history):
+        return Stuck("the login that the page tells is refused")
     if know.witness.made is False:
         return Stuck(f"the pages lead to a login, {NOTHING}", ("admin.name", "admin.password"))
+    if not know.witness.made and not any(turn.gave for turn in history):
+        return Stuck(
+            "the installer asks for a login before anything else, and tells none", ("admin.name", "admin.password")
+        )
     return Finished("the application asks for a login" + _made(know))
 
 

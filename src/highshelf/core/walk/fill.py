@@ -11,11 +11,14 @@ import re
 from dataclasses import replace
 
 from highshelf.core.pages.lexicon import lexicon
-from highshelf.core.pages.page import Field, Form, Page
+from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.values import CATALOGUE
-from highshelf.core.walk.assign import assign, choose_option
+from highshelf.core.walk.assign import assign, choose_option, names_kinds
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import AskFor, signature_of
+
+# What only follows from other values is no better than a preset.
+KEPT = ("site.country", "site.currency")
 
 
 def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]], list[tuple[str, str]]] | AskFor:
@@ -44,7 +47,7 @@ def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]]
         text = _text_for(field, value_name, know, has_port="database.port" in assigned.values(), repeated=twice)
         if isinstance(text, AskFor):
             return text
-        if value_name and value_name in know.values:
+        if value_name and know.value(value_name) is not None and (text != field.value or value_name in know.values):
             names.append((field.name, value_name))
         sent.append((field.name, text))
     for name, choices in radios.items():
@@ -80,7 +83,9 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
     if value_name in ("admin.email", "site.email"):
         return _mail_for(field, value_name, know)
     if value_name is not None:
-        wanted = know.values.get(value_name)
+        if value_name in KEPT and field.value.strip("0- "):
+            return field.value
+        wanted = know.value(value_name)
         # Nobody can make up a licence key: it is asked for, also where the installer does not mark the field.
         unknown_key = value_name in ("licence.key", "setup.password") and not lexicon().says("optional", field.label)
         if wanted is None and (value_name in know.asks or unknown_key):
@@ -89,6 +94,8 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
             if field.kind != "select":
                 return _adapted(field, value_name, wanted, know, has_port=has_port)
             option = choose_option(field, wanted, value_name)
+            if option is None and field.required and not field.value:
+                return _ask_for(field, value_name)
             return field.value if option is None else option
     given = know.values.get("field." + field.name)
     if given is not None:
@@ -147,5 +154,8 @@ def _radio(choices: list[Field], know: Knowledge) -> str | AskFor | None:
     if licence is not None:
         ticked = _ticked(licence, know)
         return ticked if isinstance(ticked, AskFor) else (licence.value if ticked else None)
+    kinds = replace(choices[0], kind="select", options=tuple(Option(c.value, c.label, c.checked) for c in enabled))
+    if names_kinds(kinds) and (kind := choose_option(kinds, know.values.get("database.kind", ""), "database.kind")):
+        return kind
     chosen = next((c for c in enabled if c.checked), None)
     return chosen.value if chosen else (enabled[0].value if enabled else None)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from itertools import pairwise
 
-from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.pages.lexicon import lexicon, plain_letters
 from highshelf.core.pages.page import Page
 
 # "you can log in … with login=admin and password=admin": an invitation, then both, joined by a sign.
@@ -13,6 +14,30 @@ PLAIN_LOGIN = re.compile(
     r"(?:log ?in|sign in|default|credentials)\b.{0,60}?\b(?:login|user(?:name)?)\s*[=:]\s*([\w.@-]{3,40})\W.{0,12}?"
     r"\bpassword\s*[=:]\s*([\w.@-]{3,40})",
     re.I,
+)
+
+# Words that stand between a name and a password without being either.
+NO_NAMES = frozenset(
+    [
+        "and",
+        "und",
+        "ent",
+        "or",
+        "oder",
+        "your",
+        "ihr",
+        "the",
+        "with",
+        "for",
+        "con",
+        "per",
+        "pour",
+        "para",
+        "com",
+        "met",
+        "dla",
+        "oraz",
+    ]
 )
 
 
@@ -43,4 +68,28 @@ def published_login(page: Page) -> tuple[str, str] | None:
         if invites and len(between) <= 40 and "password" in before + between:
             return first.text, second.text
     plain = PLAIN_LOGIN.search(page.text)
-    return (plain[1], plain[2]) if plain else None
+    return (plain[1], plain[2]) if plain else _told_login(page)
+
+
+def _told_login(page: Page) -> tuple[str, str] | None:
+    """A name and a password that a sentence about signing in tells, in any of the lexicon's languages."""
+    words = lexicon()
+    for sentence in page.told:
+        found = _pair().search(plain_letters(sentence)) if words.says("login", sentence) else None
+        if found and not any(_is_no_name(found[n]) for n in (1, 2)):
+            return found[1], found[2].rstrip(".")
+    return None
+
+
+def _is_no_name(text: str) -> bool:
+    """Whether a word only speaks of names and passwords: "with your user name and password"."""
+    words = lexicon()
+    return text.lower() in NO_NAMES or any(words.says(topic, text) for topic in ("identity", "password", "called"))
+
+
+@lru_cache(maxsize=1)
+def _pair() -> re.Pattern[str]:
+    lists = lexicon().lists
+    names, secrets = ("|".join(map(re.escape, lists[topic])) for topic in ("identity", "password"))
+    said = r"\w*\b(?:\s+(?:is|ist|est|es|e|jest)\b)?(?:\s*[:=]\s*|\s+)[\"'“”„«»]?([\w.@+-]{3,40})"
+    return re.compile(rf"\b(?:{names}){said}[\"'“”„«»]?\W.{{0,30}}?\b(?:{secrets}){said}", re.I)

@@ -8,6 +8,53 @@ from dataclasses import dataclass, field
 from highshelf.core.walk.moves import signature_of
 from highshelf.core.walk.witness import Witness
 
+FOLLOWING = ("admin.firstname", "admin.lastname", "site.organisation", "site.country", "site.currency")
+# Where a language gives no better hint, the country that has the most of its speakers among those who install for customers here.
+COUNTRIES: dict[str, tuple[str, ...]] = {
+    "en": (
+        "United Kingdom",
+        "GB",
+        "GBR",
+        "UK",
+        "Great Britain",
+        "Großbritannien",
+        "Vereinigtes Königreich",
+        "Royaume-Uni",
+        "Reino Unido",
+        "Regno Unito",
+    ),
+    "de": (
+        "Germany",
+        "DE",
+        "DEU",
+        "Deutschland",
+        "Allemagne",
+        "Alemania",
+        "Germania",
+        "Alemanha",
+        "Duitsland",
+        "Niemcy",
+    ),
+    "fr": ("France", "FR", "FRA", "Frankreich", "Francia", "França", "Frankrijk", "Francja"),
+    "es": ("Spain", "ES", "ESP", "España", "Spanien", "Espagne", "Spagna", "Espanha", "Spanje", "Hiszpania"),
+    "it": ("Italy", "IT", "ITA", "Italia", "Italien", "Italie", "Itália", "Włochy"),
+    "pt": ("Portugal", "PT", "PRT"),
+    "nl": (
+        "Netherlands",
+        "NL",
+        "NLD",
+        "Nederland",
+        "Niederlande",
+        "Pays-Bas",
+        "Países Bajos",
+        "Paesi Bassi",
+        "Países Baixos",
+        "Holandia",
+    ),
+    "pl": ("Poland", "PL", "POL", "Polska", "Polen", "Pologne", "Polonia", "Polónia"),
+}
+CURRENCIES = {"en": "GBP", "pl": "PLN"}
+
 
 @dataclass(frozen=True)
 class Knowledge:
@@ -34,6 +81,22 @@ class Knowledge:
     samples: tuple[str, ...] = ()
     root: str = ""
     tried: frozenset[str] = frozenset()
+
+    def value(self, name: str) -> str | None:
+        """A value, or what follows from others: a first and a last name from the whole one, a country from the language."""
+        found = self.values.get(name)
+        if found is not None or name not in FOLLOWING:
+            return found
+        whole, language = self.values.get("admin.fullname", ""), self.values.get("site.language", "en")[:2]
+        first, _, rest = whole.partition(" ")
+        follows = {
+            "admin.firstname": first,
+            "admin.lastname": rest or first,
+            "site.organisation": self.values.get("site.title", ""),
+            "site.country": COUNTRIES.get(language, ("",))[0],
+            "site.currency": CURRENCIES.get(language, "EUR"),
+        }
+        return follows[name] or None
 
     def is_new(self, text: str) -> bool:
         """Whether no earlier page said this."""

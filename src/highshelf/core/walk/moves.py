@@ -98,6 +98,8 @@ class Turn:
     label: str
     page: str
     form: str = ""
+    # Whether values of ours were given.
+    gave: bool = False
 
 
 def signature_of(*parts: object) -> str:
