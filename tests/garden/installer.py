@@ -58,6 +58,7 @@ class Installer:
         self.file = configuration_file(self.traits)
         self._opened = TOKEN if self.traits.token == "given" else ""
         self._inside = False
+        self._silent = 4 if self.traits.silent_step == "comes back" else 0
 
     @property
     def installed(self) -> bool:
@@ -102,7 +103,7 @@ class Installer:
             *(["checks"] if t.checks != "none" else []),
             *asked,
             "configuration",
-            *(["silent"] if t.silent_step else []),
+            *(["silent"] if t.silent_step != "none" else []),
         ]
 
     def stand_at(self, step: int) -> None:
@@ -135,6 +136,10 @@ class Installer:
             return self._show(Sheet(""))
         if "mailtest" in given:
             self.seen.outside.append("sent a test message")
+        if given.get("go") == str(self._at) and self._silent > 0 and self.steps[self._at] == "silent":
+            # Not ready yet: the same page, which comes back to itself.
+            self._silent -= 1
+            return self._show(Sheet(""))
         if given.get("go") == str(self._at) and self._at < len(self.steps) and self._leads(self.steps[self._at]):
             # A link, a button outside forms, or a page that leads on by itself.
             return self._show(Sheet(""), self._take({}))

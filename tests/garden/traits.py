@@ -54,7 +54,7 @@ class Traits:
     noise: bool
     # How steps without fields lead on: a form, a link with odd words, a button outside forms; refresh leads out of a silent step.
     lead: str
-    silent_step: bool
+    silent_step: str
     # none, made up (chosen on the first page, asked for afterwards), given (whoever installs has it from elsewhere).
     token: str
     # What is refused after it was sent: an administrator's name that is no address, a password that is too short or has marks.
@@ -132,7 +132,8 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     ),
     "noise": ((False, 3), (True, 1)),
     "lead": (("form", 5), ("link", 1), ("onclick", 1)),
-    "silent_step": ((False, 4), (True, 1)),
+    # A step that leads on by itself, once or after it has come back to itself a few times.
+    "silent_step": (("none", 4), ("once", 1), ("comes back", 1)),
     "token": (("none", 8), ("made up", 1), ("given", 1)),
     "refuses": (("nothing", 5), ("no address", 1), ("short", 1), ("marks", 1)),
     "format": (("php", 5), ("snippet", 1), ("ini", 1), ("env", 1), ("json", 1), ("yaml", 1)),

@@ -378,3 +378,15 @@ def test_what_follows_from_other_values_needs_no_question() -> None:
     move = decide(page_of(html), Knowledge({**VALUES, "admin.fullname": "Kelda Salt Marsh"}, HERE), [])
     assert isinstance(move, Submit)
     assert dict(move.fields) == {"f": "Kelda", "s": "Salt Marsh", "c": "GB", "m": "USD"}
+
+
+def test_a_step_that_shows_how_far_it_is_is_waited_for() -> None:
+    html = "<meta http-equiv=refresh content='2; url=?step=7'><p>Table 3 of 12</p>"
+    history = [Turn("x", "Next", "")]
+    for number in range(25):
+        move = after(html, *history)
+        assert isinstance(move, Follow) and move.wait_seconds == (2.0 if number else 0.0)
+        history.append(Turn(move.signature, move.label, ""))
+    assert isinstance(after(html, *history), Stuck), "not for ever"
+    fresh = "<meta http-equiv=refresh content=5><form method=post><label>Database name<input name=n></label><button>Next</button></form>"
+    assert isinstance(after(fresh), Submit), "a form is not waited away"

@@ -237,6 +237,8 @@ def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any])
             turn = Turn(move.signature, move.label, page.title)
             _intend(job, state, turn)
             state = {**state, "stood": sorted({*state.get("stood", []), *map(signature_of, said_here(page))})}
+            if move.wait_seconds:
+                job.cancel.rest(move.wait_seconds)
             job.say(f"“{page.title or page.url}”: follow {move.label or move.url}")
             return _arrived(job, fetch, fetch.get(move.url), {**state, "history": [*state["history"], asdict(turn)]})
         case Adapt():

@@ -110,6 +110,8 @@ class Page:
     frames: tuple[Link, ...] = ()
     # Nothing of it is seen without JavaScript: scripts, and no text, or a word that they are needed.
     needs_script: bool = False
+    # How long the page lets pass before it leads on by itself.
+    refresh_seconds: float = 0.0
 
     def complaints(self) -> list[str]:
         return [n.text for n in self.notices if n.tone == "complaint"]

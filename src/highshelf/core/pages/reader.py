@@ -76,7 +76,8 @@ def read(snapshot: Snapshot) -> Page:
         notices=tuple(_notices(tree)),
         checks=tuple(islice(read_checks(tree), MOST_ROWS)),
         shown=tuple(_shown(tree)),
-        refresh=_refresh(tree, base, snapshot),
+        refresh=_refresh(tree, base, snapshot)[0],
+        refresh_seconds=_refresh(tree, base, snapshot)[1],
         php_faults=tuple(
             clean(re.sub(r"<[^>]+>", " ", m.group(0)))
             for m in PHP_FAULT.finditer(re.sub(r"</?(b|br) ?/?>", "", snapshot.html[:MOST_LETTERS]))
@@ -429,13 +430,17 @@ def _words_before(node: LexborNode) -> str:
     return before[-300:]
 
 
-def _refresh(tree: LexborHTMLParser, base: str, snapshot: Snapshot) -> str:
+def _refresh(tree: LexborHTMLParser, base: str, snapshot: Snapshot) -> tuple[str, float]:
+    """Where a page leads by itself, and after how many seconds; one without an address comes back to itself."""
     content = snapshot.headers.get("refresh", "")
     for node in tree.css("meta[http-equiv]"):
         if (node.attributes.get("http-equiv") or "").lower() == "refresh":
             content = node.attributes.get("content") or ""
+    after = re.match(r"\s*(\d{1,4})", content)
     found = re.search(r"url\s*=\s*['\"]?([^'\";]+)", content, re.I)
-    return _join(base, found.group(1).strip()) if found else ""
+    if found is None and after is None:
+        return "", 0.0
+    return (_join(base, found.group(1).strip()) if found else snapshot.url), float(after[1]) if after else 0.0
 
 
 def says_login(page: Page) -> Form | None:

@@ -11,7 +11,7 @@ Rules:
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from urllib.parse import urlsplit
 
 from highshelf.core.pages.judgement import leads_on, opens, praises, served
@@ -30,6 +30,8 @@ from highshelf.core.walk.moves import PLACED, AskFor, Follow, Move, Submit, Turn
 from highshelf.core.walk.offers import offered_file
 
 NO_BUTTON = Button("", "", "")
+# A step that shows how far it is was never seen to come back more often; a page that wants longer only keeps itself fresh.
+MOST_LED_ON, MOST_WAIT_SECONDS = 25, 30.0
 NO_PAGE = (".pdf", ".txt", ".md", ".zip", ".gz", ".png", ".jpg", ".svg", ".css", ".js", ".xml", ".rss")
 
 
@@ -44,7 +46,7 @@ def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     done = _done(history)
     if page.fatal and not page.forms:
         return ending(page, know, history)
-    if page.refresh and (move := _follow(Link(page.refresh, "the page leads on"), done)):
+    if page.refresh and (move := _led_on(page, history)):
         return move
     login = says_login(page)
     if login is not None and (opened := _with_told_login(login, page, know, done)) is not None:
@@ -66,6 +68,17 @@ def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     if offered is not None:
         return offered
     return ending(page, know, history)
+
+
+def _led_on(page: Page, history: Sequence[Turn]) -> Follow | None:
+    """A page that leads on by itself. One that shows how far it is leads to itself again and again: so often, and with the wait it wants."""
+    move = _follow(Link(page.refresh, "the page leads on"), set())
+    asks = page.refresh == page.url and any(f.typed for form in page.forms for f in form.fields)
+    if move is None or asks or page.refresh_seconds > MOST_WAIT_SECONDS:
+        # A page that looks again after minutes only keeps itself fresh.
+        return None
+    often = sum(turn.signature == move.signature for turn in history)
+    return replace(move, wait_seconds=min(page.refresh_seconds, 5.0) if often else 0.0) if often < MOST_LED_ON else None
 
 
 def _with_told_login(form: Form, page: Page, know: Knowledge, done: set[str]) -> Submit | None:

@@ -28,11 +28,12 @@ class Submit:
 
 @dataclass(frozen=True)
 class Follow:
-    """Open a link, a redirect the page asks for, or the installer's own address."""
+    """Open a link, a redirect the page asks for, or the installer's own address; after so many seconds."""
 
     url: str
     label: str
     signature: str
+    wait_seconds: float = 0.0
 
 
 @dataclass(frozen=True)
