@@ -83,6 +83,15 @@ class Markup:
         head = f'<meta http-equiv="Refresh" content="2; url={escape(sheet.refresh)}">' if sheet.refresh else ""
         return f"<!doctype html><html lang={self.traits.language}><head>{head}<title>{escape(title)}</title></head><body>{''.join(body)}</body></html>"
 
+    def _unseen(self) -> str:
+        """What a script would show, sooner or later, and a button whose colour is a success's."""
+        failed, done = escape(self.say("wrong_db")), escape(self.say("done", app="This"))
+        return (
+            f'<div class="alert alert-danger" style="display:none">{failed}</div><p hidden>{done}</p>'
+            f'<div class="invalid-feedback">{failed}</div><div class="d-none success">{done}</div>'
+            f'<div class="row no-gutters"><span>{escape(self.say("help"))}</span></div>'
+        )
+
     def _steps(self, sheet: Sheet) -> str:
         """Where one is: links that lead back, or words alone, some of them of success."""
         if not sheet.steps:

@@ -85,6 +85,8 @@ class Traits:
     country: str
     # A login stands before the installer, and the page tells it to everybody.
     gate: bool
+    # Whether pages carry texts of failure and success that nobody sees, and coloured buttons.
+    unseen: bool
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -150,6 +152,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "names": (("none", 4), ("person", 1), ("organisation", 1)),
     "country": (("none", 4), ("asked", 1), ("preset", 1)),
     "gate": ((False, 9), (True, 1)),
+    "unseen": ((False, 3), (True, 1)),
     "odd_word": (("none", 5), ("host", 1), ("user", 1), ("name", 1)),
 }
 

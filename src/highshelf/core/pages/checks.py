@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
@@ -11,16 +11,19 @@ from highshelf.core.pages.labels import clean
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Check
 
-# As whole words of class names, and "fail" and "error" also as part of longer ones, such as `reqfail`.
+# Whole class names, or what stands in longer ones such as `text-danger`, `is-red`, `reqfail`; `no-gutters` is no refusal.
 RED_MARK = re.compile(
-    r"(?<![a-z])(?:bad|danger|red|nok|wrong|no|missing|invalid|problem|cross|negative|critical|times)(?![a-z])|error|fail",
+    r"(?<![\w-])(?:(?:text|bg|is|status|icon|color|state|label)-)?(?:bad|no|red|missing|problem)(?![\w-])"
+    r"|(?<![a-z])(?:danger|nok|wrong|times|cross|invalid|negative|critical)(?![a-z])|error|fail",
     re.I,
 )
 
 
-def read_checks(tree: LexborHTMLParser) -> Iterator[Check]:
+def read_checks(tree: LexborHTMLParser, unseen: Collection[int] = ()) -> Iterator[Check]:
     """Rows of tables and lists that say of a thing whether it is there."""
     for row in tree.css("tr, li, div"):
+        if row.mem_id in unseen:
+            continue
         # css() finds the row itself too. A box with boxes in it is no row, they are.
         if any(n != row for n in row.css("input, select, textarea, button, form, tr, li, div, p")):
             continue

@@ -50,18 +50,29 @@ NOT_A_NOTICE = {
     "button",
     "td",
     "th",
+    "a",
+    "label",
+    "option",
+    "svg",
+    "img",
 }
+UNSEEN = (
+    "[hidden], [style*='display:none'], [style*='display: none'], [style*='visibility:hidden'], [style*='visibility: hidden'], "
+    ".d-none, .hidden, .hide, .is-hidden, .invalid-feedback, .invalid-tooltip"
+)
+FEEDBACK = re.compile(r"invalid-(?:feedback|tooltip)")
 
 
 def read(snapshot: Snapshot) -> Page:
     """The meaning of a page. Never raises on odd HTML: what cannot be read is not there."""
     tree = LexborHTMLParser(snapshot.html[:MOST_LETTERS] or "<html></html>")
     scripts = bool(tree.css("script"))
-    unseen = " ".join(clean(n.text(separator=" ")) for n in tree.css("noscript"))
+    without = " ".join(clean(n.text(separator=" ")) for n in tree.css("noscript"))
     for node in tree.css("script, style, template, noscript"):
         node.decompose()
     base_node = tree.css_first("base[href]")
     base = _join(snapshot.url, (base_node.attributes.get("href") or "") if base_node else "")
+    unseen = _unseen(tree)
     body = tree.body or tree.root
     text = clean(body.text(separator=" ")) if body else ""
     title = tree.css_first("title")
@@ -69,12 +80,12 @@ def read(snapshot: Snapshot) -> Page:
         url=snapshot.url,
         status=snapshot.status,
         title=clean(title.text()) if title else "",
-        headings=tuple(clean(n.text(separator=" ")) for n in tree.css("h1, h2, h3, legend")),
+        headings=tuple(clean(n.text(separator=" ")) for n in tree.css("h1, h2, h3, legend") if n.mem_id not in unseen),
         text=text,
         forms=tuple(_forms(tree, base)),
-        links=tuple(islice(_links(tree, base), MOST_LINKS)),
-        notices=tuple(_notices(tree)),
-        checks=tuple(islice(read_checks(tree), MOST_ROWS)),
+        links=tuple(islice(_links(tree, base, unseen), MOST_LINKS)),
+        notices=tuple(_notices(tree, unseen)),
+        checks=tuple(islice(read_checks(tree, unseen), MOST_ROWS)),
         shown=tuple(_shown(tree)),
         refresh=_refresh(tree, base, snapshot)[0],
         refresh_seconds=_refresh(tree, base, snapshot)[1],
@@ -82,8 +93,8 @@ def read(snapshot: Snapshot) -> Page:
             clean(re.sub(r"<[^>]+>", " ", m.group(0)))
             for m in PHP_FAULT.finditer(re.sub(r"</?(b|br) ?/?>", "", snapshot.html[:MOST_LETTERS]))
         ),
-        told=tuple(dict.fromkeys(_told(body, step_lists(tree)))) if body else (),
-        needs_script=scripts and not tree.css("form, a[href]") and (len(text) < 40 or "javascript" in unseen.lower()),
+        told=tuple(dict.fromkeys(_told(body, step_lists(tree), unseen))) if body else (),
+        needs_script=scripts and not tree.css("form, a[href]") and (len(text) < 40 or "javascript" in without.lower()),
         frames=tuple(
             Link(_join(base, n.attributes.get("src") or ""), n.attributes.get("title") or "")
             for n in tree.css("iframe[src], frame[src]")
@@ -137,7 +148,7 @@ MOST_LETTERS = 4 << 20
 Labels = Mapping[str, Sequence[LexborNode]]
 
 
-def _told(body: LexborNode, lists: Iterable[LexborNode]) -> Iterator[str]:
+def _told(body: LexborNode, lists: Iterable[LexborNode], unseen: Collection[int]) -> Iterator[str]:
     """Sentences of a page's prose, in its order."""
     parts: list[str] = []
     skipped = {one.mem_id for one in lists}
@@ -148,18 +159,25 @@ def _told(body: LexborNode, lists: Iterable[LexborNode]) -> Iterator[str]:
             yield from _sentences(parts)
             parts = []
         elif (
-            node.tag == "-text" and (text := node.text(deep=False)) and text.strip() and not _on_control(node, skipped)
+            node.tag == "-text"
+            and (text := node.text(deep=False))
+            and text.strip()
+            and not _on_control(node, skipped, unseen)
         ):
             parts.append(text)
     yield from _sentences(parts)
 
 
-def _on_control(node: LexborNode, skipped: Collection[int]) -> bool:
-    """Whether a text stands on a control, or in a list of steps."""
+def _on_control(node: LexborNode, skipped: Collection[int], unseen: Collection[int]) -> bool:
+    """Whether a text stands on a control, in a list of steps, or where nobody sees it."""
     parent, near = node.parent, True
     while parent is not None:
         near = near and parent.tag not in BLOCKS
-        if (near and parent.tag in CONTROLS) or (parent.tag in ("ol", "ul", "nav") and parent.mem_id in skipped):
+        if (
+            parent.mem_id in unseen
+            or (near and parent.tag in CONTROLS)
+            or (parent.tag in ("ol", "ul", "nav") and parent.mem_id in skipped)
+        ):
             return True
         parent = parent.parent
     return False
@@ -323,10 +341,12 @@ def _option(node: LexborNode) -> Option:
     return Option(label if value is None else value, label, "selected" in node.attributes)
 
 
-def _links(tree: LexborHTMLParser, base: str) -> Iterator[Link]:
+def _links(tree: LexborHTMLParser, base: str, unseen: Collection[int]) -> Iterator[Link]:
     lists = list(step_lists(tree))
     for node in tree.css("a[href], button[onclick], input[type=button][onclick]"):
         a = node.attributes
+        if node.mem_id in unseen:
+            continue
         if node.tag == "a":
             href = (a.get("href") or "").strip()
         elif _within_form(node):
@@ -368,11 +388,28 @@ def step_lists(tree: LexborHTMLParser) -> Iterator[LexborNode]:
             yield node
 
 
-def _notices(tree: LexborHTMLParser) -> Iterator[Notice]:
+def _unseen(tree: LexborHTMLParser) -> set[int]:
+    """What stands on the page and is not shown: texts that a script would show, and words at fields that are not refused yet.
+
+    Fields there are sent all the same, as a browser does.
+    """
+    found: set[int] = set()
+    for node in tree.css(UNSEEN):
+        waiting = FEEDBACK.search(node.attributes.get("class") or "") is not None
+        if waiting and node.parent is not None and node.parent.css(".is-invalid"):
+            continue
+        found |= {node.mem_id, *(inner.mem_id for inner in node.css("*"))}
+    return found
+
+
+def _notices(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Notice]:
     seen: set[str] = set()
     steps = {inner.mem_id for one in step_lists(tree) for inner in one.css("*")}
     for node in tree.css("[class], [role=alert], [role=status], [style*=color], font[color], li, strong")[:MOST_BOXES]:
-        if node.tag in NOT_A_NOTICE or node.mem_id in steps:
+        if node.tag in NOT_A_NOTICE or node.mem_id in steps or node.mem_id in unseen:
+            continue
+        if DRESS.search(node.attributes.get("class") or ""):
+            # Colours of buttons say what pressing them would do.
             continue
         text = clean(node.text(separator=" "))
         if not text or len(text) > 1500 or text in seen:
@@ -394,7 +431,9 @@ def _tone(node: LexborNode, text: str) -> str:
     if BAD_MARK.search(marks):
         warns = words.says("warning", " ".join(text.split()[:2])) and not fails
         return "neutral" if warns else "complaint"
-    if (GOOD_MARK.search(marks) or succeeds) and not fails:
+    # A green word in a line is a badge; a box of that kind says that something succeeded.
+    praised = GOOD_MARK.search(marks) is not None and node.tag not in ("span", "strong", "b", "em", "i", "small")
+    if (praised or succeeds) and not fails:
         return "success"
     coloured = "color" in (a.get("style") or "") or bool(a.get("color"))
     loud = a.get("role") == "alert" or coloured or "alert" in marks

@@ -65,9 +65,14 @@ def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | F
 def shut(page: Page, know: Knowledge) -> Stuck | None:
     """A page whose red rows and complaint say that pressing on would only show it again."""
     rows = red(page)
-    if not rows or not (any(r.required for r in rows) or any(know.is_new(c) for c in page.complaints())):
+    if not rows or not (any(r.required for r in rows) or any(_refuses(c, know) for c in page.complaints())):
         return None
     return Stuck("the installer's checks are red: " + ", ".join(c.label for c in rows[:6]))
+
+
+def _refuses(complaint: str, know: Knowledge) -> bool:
+    """Whether a complaint is a new one, and about more than what is only recommended."""
+    return know.is_new(complaint) and not lexicon().says("optional", complaint)
 
 
 def said_here(page: Page) -> list[str]:
