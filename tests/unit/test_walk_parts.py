@@ -390,3 +390,28 @@ def test_a_step_that_shows_how_far_it_is_is_waited_for() -> None:
     assert isinstance(after(html, *history), Stuck), "not for ever"
     fresh = "<meta http-equiv=refresh content=5><form method=post><label>Database name<input name=n></label><button>Next</button></form>"
     assert isinstance(after(fresh), Submit), "a form is not waited away"
+
+
+@pytest.mark.parametrize(
+    "unseen",
+    [
+        "<div class='alert alert-danger' style='display: none'>The connection failed.</div>",
+        "<div class=invalid-feedback>Access denied.</div>",
+        "<p hidden>Congratulations, it is installed.</p>",
+        "<a class='btn btn-success' href='?again'>Install now</a>",
+        "<div class='row no-gutters'><span>Boats</span> <span>optional</span></div>",
+        "<span class='badge badge-success'>version 8.2</span>",
+    ],
+)
+def test_what_nobody_sees_and_what_only_has_a_colour_says_nothing(unseen: str) -> None:
+    form = "<form method=post><label>Database name<input name=n></label><button>Next</button></form>"
+    judged = judge(page_of(f"<h1>Database</h1>{unseen}{form}"))
+    assert (judged.topic, judged.outcome) == ("database", ""), judged
+    seen = "<div class='alert alert-danger'>The connection failed.</div>"
+    assert judge(page_of(f"<h1>Database</h1>{seen}{form}")).outcome == "failure"
+
+
+def test_words_at_a_field_count_once_it_is_refused() -> None:
+    field = "<form method=post><div><label>Login name<input name=l class='{}'></label><div class=invalid-feedback>The name is not allowed.</div></div></form>"
+    assert judge(page_of(field.format("form-control"))).outcome == ""
+    assert judge(page_of(field.format("form-control is-invalid"))).outcome == "failure"

@@ -72,7 +72,9 @@ def converse(job: Job) -> Result:
     witness = _witness(job)
     move = decide(page, _knowledge(job, state, witness), history)
     if isinstance(move, Finished | Stuck) and history:
-        # The end is near: now the tables are asked for as well.
+        # The end is near: now the host is asked whatever it can say.
+        if state.get("looked") != len(history):
+            _see_what_came(job)
         witness = _witness(job, tables=True, log=isinstance(move, Stuck) and (page.status >= 500 or not page.text))
         move = decide(page, _knowledge(job, state, witness), history)
     _remark(job, page, move, _knowledge(job, state, witness), len(history))
@@ -204,6 +206,13 @@ def _knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) 
     )
 
 
+def _see_what_came(job: Job) -> None:
+    """Look anew; what was seen before is what the last move is compared with."""
+    last = job.values.get("walk.sight-now") or job.values.get("walk.sight-first") or ""
+    job.values.set("walk.sight-before", last, secret=True)
+    _see(job, "now")
+
+
 def _see(job: Job, when: str, *, tables: bool = False) -> None:
     """Keep what the host shows at this moment."""
     sight = look(job)
@@ -223,13 +232,9 @@ def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any])
                 snapshot = fetch.post(move.url, move.fields, multipart=move.multipart)
             else:
                 snapshot = fetch.get(urlsplit(move.url)._replace(query=urlencode(move.fields)).geturl())
-            if move.filled or move.method == "post":
-                job.values.set(
-                    "walk.sight-before",
-                    job.values.get("walk.sight-now") or job.values.get("walk.sight-first") or "",
-                    secret=True,
-                )
-                _see(job, "now")
+            if move.filled:
+                _see_what_came(job)
+                state = {**state, "looked": len(state["history"]) + 1}
             state = {**state, "stood": sorted({*state.get("stood", []), *map(signature_of, said_here(page))})}
             used = sorted(set(state.get("used", [])) | {v for _, v in move.filled})
             return _arrived(job, fetch, snapshot, {**state, "history": [*state["history"], asdict(turn)], "used": used})
