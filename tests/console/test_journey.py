@@ -34,6 +34,9 @@ def test_from_nothing_to_a_revealed_sheet(console: Console, clean: Hosting, tide
     expect(page.get_by_text("It stands.")).to_be_visible(timeout=60_000)
     for leg in ("survey", "place", "database", "configure", "walk", "tidy", "prove"):
         expect(console.leg(leg).locator(".word")).to_have_text("done")
+    page.get_by_text("What the installer showed").click()
+    expect(page.get_by_text("pressed Begin", exact=False)).to_be_visible()
+    expect(page.get_by_text("ended: the installer says that it is finished", exact=False)).to_be_visible()
     page.get_by_role("link", name="The handover sheet").click()
     console.heading("Evensong <diary>")
     secret = reveal(console)
