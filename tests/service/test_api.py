@@ -67,6 +67,8 @@ def test_an_operation_is_a_client_method_and_a_command(document: dict) -> None: 
         "job_log": "job_follow",
         "plan_preview": "plan",
         "account_surveys": "account_survey",
+        "job_page": "job_pages",
+        "job_evidence": "job_pages",
     }
     for name in operations(document):
         # These deal in cookies: the client library and the command line have the token.
