@@ -11,7 +11,7 @@ from tests.garden.traits import Traits
 
 FOLDER = "etc"
 ENDS = {"php": "php", "snippet": "php", "ini": "ini", "env": "env", "json": "json", "yaml": "yml"}
-ROOT = "/home/keeper/www/garden/"
+ROOT = "/srv/customers/keeper/www/garden/"
 
 
 def configuration_file(traits: Traits) -> str:

@@ -167,7 +167,7 @@ def test_a_page_is_judged_as_a_whole(html: str, topic: str, outcome: str) -> Non
         ("&lt;?php\nreturn ['a' => 1];", "could not write etc/settings.php. Put this text there:", "etc/settings.php"),
         (
             "[db]\nname = x\nhost = y",
-            "Please create /home/k/www/boats/etc/settings.ini with this content",
+            "Please create /srv/customers/k/www/boats/etc/settings.ini with this content",
             "etc/settings.ini",
         ),
         ("A_NAME=x\nB_NAME=y", "Cannot write .env; save this as .env", ".env"),
