@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+from types import SimpleNamespace
+
 import pytest
 
+from highshelf.core.errors import WalkError
+from highshelf.core.legs.walk import _place_file
+from highshelf.core.legs.witnessing import to_text
 from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
@@ -13,8 +18,9 @@ from highshelf.core.walk.beginning import told_addresses
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import PLACED, Adapt, AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn
-from highshelf.core.walk.offers import added, whole
+from highshelf.core.walk.offers import added, is_page, whole
 from highshelf.core.walk.witness import Sight, Witness, compare
+from highshelf.drivers.memory.files import MemoryFiles
 
 HERE = "http://boats.saltmarsh.example/setup/"
 VALUES = {
@@ -201,6 +207,42 @@ def test_a_snippet_is_added_and_a_whole_file_replaces() -> None:
     assert added("<?php // old", "<?php return [];") == "<?php return [];"
     assert added("", "$b = 2;") == whole("$b = 2;") == "<?php\n$b = 2;\n"
     assert added("", "A=1\nB=2\n") == "A=1\nB=2\n"
+
+
+def test_a_page_in_place_of_a_file_is_no_file() -> None:
+    assert is_page("<!DOCTYPE html><html>Sign in</html>") and is_page("<!-- x -->\n<html lang=en>")
+    assert (
+        not is_page("<?php\nreturn ['html' => '<html>'];")
+        and not is_page("<?xml version='1.0'?><html/>")
+        and not is_page("a: 1")
+    )
+
+
+class _Placing:
+    """As much of a job as placing an offered file needs: files in memory, what stood there, what was written."""
+
+    def __init__(self, stood: dict[str, bytes], seen: tuple[str, ...]) -> None:
+        from highshelf.core.places import Place
+        from tests.unit.fakes import DictJournal
+
+        self._files = MemoryFiles()
+        self._files.make_folder("www")
+        for name, content in stood.items():
+            self._files.write(f"www/{name}", content)
+        self.journal, self.place = DictJournal(), Place("www", "", HERE)
+        self.values = {"walk.sight-stood": to_text(Sight(dict.fromkeys(seen, (1, None))))}
+        self.contents = SimpleNamespace(paths=lambda: {"index.php"})
+
+    def files(self) -> MemoryFiles:
+        return self._files
+
+
+def test_a_file_that_stood_there_before_the_walk_is_never_written_over() -> None:
+    job = _Placing({"config.php": b"<?php // the customer's own"}, ("config.php",))
+    move = PlaceFile("config.php", "<?php return [];", "x")
+    with pytest.raises(WalkError, match="stood there before"):
+        _place_file(job, None, move, page_of(""), {"history": []})  # type: ignore[arg-type]
+    assert job.files().read("www/config.php") == b"<?php // the customer's own"
 
 
 # refused values

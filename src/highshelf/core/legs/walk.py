@@ -35,7 +35,7 @@ from highshelf.core.walk.moves import (
     Turn,
     signature_of,
 )
-from highshelf.core.walk.offers import added
+from highshelf.core.walk.offers import added, is_page
 from highshelf.core.walk.witness import Witness, compare
 
 MAX_TURNS = 60
@@ -133,6 +133,8 @@ def _begin(job: Job, fetch: Fetch) -> Result:
     )
     urls = [job.place.url(_installer_url(start)) for start in starts]
     mark_logs(job)
+    # Before anything is asked: some installers make files at the first look.
+    _see(job, "stood")
     seen: list[tuple[Page, Move, Snapshot]] = []
     for url in urls:
         snapshot = fetch.get(url)
@@ -331,19 +333,27 @@ def _place_file(job: Job, fetch: Fetch, move: PlaceFile, page: Page, state: dict
     if move.source:
         snapshot = fetch.get(move.source)
         content = snapshot.html
-        if snapshot.status >= 400 or not content.strip():
+        if snapshot.status >= 400 or not content.strip() or is_page(content):
             raise WalkError(
-                f"the installer offers {name}, but its address answers with status {snapshot.status}",
-                hint="make the file by hand, and let the job go on",
+                f"the installer offers {name}, but its address answers with {'a page' if is_page(content) else f'status {snapshot.status}'}",
+                hint="make the file by hand, and install again",
             )
+    stood = from_text(job.values.get("walk.sight-stood") or "").files or {}
+    if name in stood and name not in job.contents.paths():
+        # What was there before the walk is neither the release's nor the installer's.
+        raise WalkError(
+            f"the installer wants {name} written, and a file of this name stood there before",
+            hint="move it away, or install into a folder of its own",
+        )
     turn = Turn(move.signature, PLACED + name, page.title)
     _intend(job, state, turn)
     path = job.place.path(name)
-    there = "" if job.files().stat(path) is None else job.files().read(path).decode(errors="replace")
+    # Bytes of any character set come back as they were.
+    there = "" if job.files().stat(path) is None else job.files().read(path).decode(errors="surrogateescape")
     content = added(there, content)
     # PHP that runs as another user can read no file that is its owner's alone.
     mode = 0o644 if job.values.get("host.other_user") == "yes" else 0o600
-    job.files().write(path, content.encode(), mode)
+    job.files().write(path, content.encode(errors="surrogateescape"), mode)
     job.say(f"the installer could not write {name}; it was put there over the file transfer")
     return _arrived(job, fetch, fetch.get(page.url), {**state, "history": [*state["history"], asdict(turn)]})
 
@@ -371,6 +381,7 @@ def _finish(job: Job, fetch: Fetch, move: Finished, state: dict[str, Any]) -> Re
         "walk.url",
         "walk.sight-first",
         "walk.sight-before",
+        "walk.sight-stood",
         "walk.sight-now",
         "walk.logs",
     ):

@@ -88,6 +88,11 @@ def _beside_its_sample(name: str, know: Knowledge) -> str:
     return posixpath.join(folders.pop(), name) if len(folders) == 1 else name
 
 
+def is_page(text: str) -> bool:
+    """Whether an answer is a page for people instead of a file's text, such as a login in its place."""
+    return re.match(r"\s*(?:<!--.*?-->\s*)*<(?:!doctype html|html|head|body)\b", text, re.I | re.S) is not None
+
+
 def whole(text: str) -> str:
     """A text as a file of its own: lines of PHP get the tag without which they would be shown as they are."""
     is_php = PHP_TEXT.search(text[:2000]) is not None and not OTHER_TEXT.search(text)
