@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from random import Random
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from highshelf.core.pages.snapshot import Snapshot
 from tests.garden.asks import TOKEN, Asks
-from tests.garden.ends import configuration, configuration_file, end_page, file_as_told, offered
+from tests.garden.ends import FOLDER, ROOT, configuration, configuration_file, end_page, file_as_told, offered
 from tests.garden.markup import Control, Markup, Sheet
 from tests.garden.traits import APPS, Traits, traits_of
 
@@ -19,6 +19,8 @@ SETUP = "setup/"
 LOOKS = ("error", "alert-danger", "message bad", "wrong", "msg-problem", "form-fault", "", "")
 LOGGED = "PHP Fatal error: Allowed memory size of 8388608 bytes exhausted in /srv/www/lib/schema.php on line 12"
 SECRETS = ("database.password", "admin.password")
+IN_ROWS = ("row", "bare row", "file", "root")
+CACHE = "data/cache"
 
 
 @dataclass
@@ -29,6 +31,11 @@ class Host:
     files: dict[str, str] = field(default_factory=dict)
     tables: int = 0
     log: list[str] = field(default_factory=list)
+    modes: dict[str, int] = field(default_factory=dict)
+
+    def may_write(self, place: str, lets: str) -> bool:
+        """Whether PHP may, which is in the owner's group (`lets` "group") or nobody's."""
+        return bool(self.modes.get(place, 0o755) & (0o020 if lets == "group" else 0o002))
 
 
 @dataclass
@@ -47,6 +54,8 @@ class Installer:
         """`traits`: others than those of the seed."""
         self.seed = seed
         self.traits: Traits = traits or traits_of(seed)
+        if self.traits.locked in IN_ROWS and self.traits.checks == "none":
+            self.traits = replace(self.traits, checks="table")
         self.host, self.seen = host, Seen()
         self._random = Random(f"installer {seed}")
         self._markup = Markup(self.traits, seed)
@@ -79,6 +88,40 @@ class Installer:
     @property
     def _red(self) -> bool:
         return self.traits.checks != "none" and self.traits.health in ("blocked", "silent block")
+
+    @property
+    def _place(self) -> str:
+        """Where PHP has to write, besides its configuration."""
+        return {"file": FOLDER, "root": ""}.get(self.traits.locked, CACHE)
+
+    @property
+    def _locked(self) -> bool:
+        return self.traits.locked != "nothing" and not self.host.may_write(self._place, self.traits.lets)
+
+    @property
+    def blocks_checks(self) -> bool:
+        """Whether nothing leads past the checks."""
+        return self._red or (self._locked and self.traits.locked in IN_ROWS)
+
+    def place_as_told(self) -> str:
+        """As the page calls what is locked."""
+        if self.traits.locked == "file":
+            return file_as_told(self.traits)
+        place = self._place
+        if self.traits.path == "absolute" or (not place and self.traits.path == "bare"):
+            return (ROOT + place).rstrip("/")
+        return (f"../{place}" if self.traits.path == "bare" else place) or "./"
+
+    def look_at_modes(self) -> None:
+        """Note what is open that need not be."""
+        for place, mode in self.host.modes.items():
+            needless = (
+                place != self._place
+                or self.traits.locked == "nothing"
+                or (mode & 0o002 and self.traits.lets == "group")
+            )
+            if needless and mode != 0o755:
+                self.seen.outside.append(f"opened {place!r} to {mode:o}")
 
     def reasons(self) -> list[str]:
         """What stands in the way, as whoever installs has to be told it: any of these words."""
@@ -214,7 +257,7 @@ class Installer:
             return wrong
         if step == "licence" and given.get("agree") != "1":
             return say("wrong_field", field=say("agree"))
-        if step == "checks" and self._red:
+        if step == "checks" and self.blocks_checks:
             return say("blocked")
         for control in controls:
             if control.required and not given.get(control.name):
@@ -235,6 +278,8 @@ class Installer:
             return say("unequal")
         self._given |= values
         if step == "configuration":
+            if self._locked:
+                return say("cannot_enter", path=self.place_as_told()) if self.traits.locked == "said" else ""
             if self.traits.weather != "fine":
                 self.host.log.append(LOGGED)
                 return None
@@ -314,15 +359,18 @@ class Installer:
         )
         sheet.heading = say(heading, app=self.app)
         sheet.controls = self.asks.controls(step)
-        if complaint is not None:
+        if complaint:
             sheet.notices.append((self._random.choice(LOOKS), complaint))
+        if complaint == "":
+            # PHP's own word, and nothing else: the page stands there again.
+            sheet.raw = f"<br><b>Warning</b>:  file_put_contents({ROOT}{CACHE}/first.tmp): Failed to open stream: Permission denied in <b>{ROOT}lib/cache.php</b> on line <b>31</b><br>"
         if step == "welcome" and self.traits.ending == "praise":
             sheet.texts.append(say("failed_praise", app=self.app))
         if step == "licence":
             sheet.controls = [Control("agree", "agree", say("agree"), "checkbox")]
         if step == "checks":
             self._health(sheet)
-        if step == "configuration" and complaint is not None:
+        if step == "configuration" and complaint and not self._locked:
             # A text that could not be written, and the same button again.
             sheet.raw = offered(self.traits, self._text(), self._markup)
         if self._leads(step):
@@ -378,3 +426,8 @@ class Installer:
         if self._red:
             sheet.rows.insert(1, ("imap", False, True))
             sheet.disabled = health == "blocked"
+        if self.traits.locked in IN_ROWS:
+            told = self.place_as_told()
+            label = told if self.traits.locked == "bare row" else self._markup.say("write_into", path=told)
+            sheet.rows.append((label, not self._locked, True))
+            sheet.disabled = sheet.disabled or (self._locked and self.seed % 2 == 0)

@@ -85,6 +85,10 @@ class Traits:
     country: str
     # A login stands before the installer, and the page tells it to everybody.
     gate: bool
+    # Where PHP may not write until it is let, and how a page says so: in a row of checks (with or without a word about writing), in a row about
+    # a file that is not there yet or about the application's own folder, in a complaint, in PHP's own warning; and who has to be let.
+    locked: str
+    lets: str
     # Whether pages carry texts of failure and success that nobody sees, and coloured buttons.
     unseen: bool
 
@@ -153,6 +157,8 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "country": (("none", 4), ("asked", 1), ("preset", 1)),
     "gate": ((False, 9), (True, 1)),
     "unseen": ((False, 3), (True, 1)),
+    "locked": (("nothing", 12), ("row", 1), ("bare row", 1), ("file", 1), ("root", 1), ("said", 1), ("warning", 1)),
+    "lets": (("everybody", 2), ("group", 1)),
     "odd_word": (("none", 5), ("host", 1), ("user", 1), ("name", 1)),
 }
 

@@ -26,12 +26,14 @@ from highshelf.core.walk.decide import decide
 from highshelf.core.walk.ending import said_here
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import (
+    OPENED,
     PLACED,
     Adapt,
     AskFor,
     Finished,
     Follow,
     Move,
+    Open,
     PlaceFile,
     Stuck,
     Submit,
@@ -39,13 +41,16 @@ from highshelf.core.walk.moves import (
     signature_of,
 )
 from highshelf.core.walk.offers import added
+from highshelf.core.walk.opening import mark_of
 from highshelf.core.walk.witness import Sight, compare
 from tests.garden.asks import TOKEN
 from tests.garden.ends import FOLDER, configuration_file
-from tests.garden.installer import SETUP, SITE, Host, Installer
+from tests.garden.installer import CACHE, SETUP, SITE, Host, Installer
 from tests.garden.traits import traits_of
 
 MOST_TURNS = 60
+# Where the transfer login sees the installation.
+LIES = "www/garden"
 VALUES = {
     "site.title": "Kelda's Boat Diary",
     "site.address": SITE,
@@ -107,6 +112,7 @@ def walk(seed: int, **changes: object) -> Walk:
             found.how, found.why = "lost", f"more than {MOST_TURNS} moves"
     # What is pressed behind the end is found by whoever goes on looking: the installer has written it down.
     seen = installer.seen
+    installer.look_at_modes()
     found.misplaced, found.outside, found.overwritten = seen.misplaced, seen.outside, seen.overwritten
     if found.how == "stuck" and any(reason in found.why for reason in installer.reasons()):
         found.how = "blocked"
@@ -149,8 +155,10 @@ class _Conversation:
             frozenset(n for n in self._values if n.startswith("accept.")),
             stood=frozenset(self._stood),
             witness=compare(self._first, self._before, now, tuple(self._host.log)),
-            folders=frozenset({"", FOLDER, "setup", "lib"}),
+            folders=frozenset({"", FOLDER, "setup", "lib", "data", CACHE}),
+            files=frozenset({"lib/cache.php", "setup/index.php", "index.php"}),
             samples=(f"{FOLDER}/settings.sample.{configuration_file(self._installer.traits).rpartition('.')[2]}",),
+            root=LIES,
             tried=frozenset(self._tried),
         )
 
@@ -185,6 +193,14 @@ class _Conversation:
                 text = self._installer.request("GET", move.source).html if move.source else move.content
                 self._host.files[move.name] = added(self._host.files.get(move.name, ""), text)
                 self._first = self._before = self._now = self._look()
+                snapshot = self._installer.request("GET", page.url)
+            case Open():
+                for place in move.paths:
+                    self._tried.add(mark_of(place, move.step))
+                    self._host.modes[place] = self._host.modes.get(place, 0o755) | (0o200, 0o020, 0o002)[move.step - 1]
+                self.turns.append(
+                    Turn(signature_of("open", move.step, *move.paths), OPENED + " ".join(move.paths), page.title)
+                )
                 snapshot = self._installer.request("GET", page.url)
             case Adapt():
                 self._tried.add(f"{move.value} {move.how}")

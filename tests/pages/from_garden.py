@@ -83,7 +83,7 @@ def pages_of(seed: int) -> Iterator[tuple[Snapshot, dict[str, Any]]]:
 
 def _label(installer: Installer, step: str, shown: Snapshot, outcome: str) -> dict[str, Any]:
     traits, said = installer.traits, installer.button_of(step)
-    blocked = step == "checks" and traits.checks != "none" and traits.health in ("blocked", "silent block")
+    blocked = step == "checks" and installer.blocks_checks
     link = traits.lead != "form" and step in ("welcome", "checks")
     return {
         "app": installer.app,

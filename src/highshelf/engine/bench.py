@@ -301,6 +301,7 @@ class Workbench:
             "database_host": self.values.get("database.host"),
             "published_login": self.values.get("admin.published") == "yes",
             "installer_kept": self.values.get("tidy.kept"),
+            "open_places": (self.values.get("places.open") or "").split(),
             "prefix": self.values.get("database.prefix"),
             "beside": (self.place.beside_root or "/") if self.place.split else "",
         }

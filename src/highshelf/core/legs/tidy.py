@@ -10,10 +10,12 @@ from typing import Any
 from highshelf.core.errors import ProofError, TransferError
 from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Act, Done, Job, Result
+from highshelf.core.legs.opening import passing_places, staying_places
 from highshelf.core.legs.swapping import DENY
 from highshelf.core.legs.trees import below, clear_leftovers, holding_folder, remove_tree
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
+from highshelf.core.ports import HostFiles
 from highshelf.core.prove.login import find_doors, front_faults, make_login_change, sign_in
 from highshelf.core.tidy.modes import TIGHTEST_FIRST, configurations
 from highshelf.core.values import generate_password
@@ -23,6 +25,7 @@ from highshelf.core.walk.beginning import installing
 LOOK_DEPTH = 2
 # PHP looks at a file again after two seconds (opcache.revalidate_freq); hosts double that.
 STALE_SECONDS = 4
+USUAL_OPEN = 0o777
 
 
 def front_page(job: Job) -> Page:
@@ -122,6 +125,30 @@ def _remove_dangling(job: Job, removed: Iterable[str]) -> None:
             job.files().remove(shown)
 
 
+def close_again(job: Job) -> Result:
+    """What was opened only for the installer's file is closed again, as long as the application works without."""
+    walked = job.journal.facts("walk", "converse")
+    places, files = passing_places(walked), job.files()
+    staying = staying_places(walked)
+    told = [f"PHP goes on writing to {', '.join(staying)}"] if staying else []
+    if places:
+        before = works(job)
+        now = {inside: entry.mode for inside in places if (entry := files.stat(job.place.path(inside))) is not None}
+        for inside, mode in places.items():
+            if inside in now:
+                files.chmod(job.place.path(inside), mode)
+        faults = works_soon(job)
+        if faults and not before:
+            for inside, there in now.items():
+                files.chmod(job.place.path(inside), USUAL_OPEN if there is None else there)
+            staying = [*staying, *(p or "." for p in places)]
+            told.append(f"the application needs what the installer needed open ({faults[0]}); it stays so")
+        else:
+            told.append("closed again: " + ", ".join(p or "the folder of the installation" for p in places))
+    job.values.set("places.open", "\n".join(staying))
+    return Done("; ".join(told))
+
+
 def tighten(job: Job) -> Result:
     """Give configuration files the tightest mode with which the front page still works."""
     files = job.files()
@@ -130,22 +157,34 @@ def tighten(job: Job) -> Result:
     named = job.primer.configuration if job.primer else []
     modes: dict[str, str] = {}
     for path in configurations(made, named):
-        for mode in TIGHTEST_FIRST:
-            files.chmod(job.place.path(path), mode)
-            if not works(job):
-                modes[path] = f"{mode:o}"
-                break
-        else:
-            modes[path] = "644"
+        modes[path] = _tightest(job, path)
     loose = {p: m for p, m in _listing(job, "", LOOK_DEPTH).items() if m is not None and m & 0o002}
-    for path in loose:
-        files.chmod(job.place.path(path), 0o644)
+    foreign = [p for p in loose if not _changed(files, job.place.path(p), 0o644)]
     told = ", ".join(f"{p} {m}" for p, m in modes.items()) or "no configuration file was made"
     job.values.set("configuration.files", "\n".join(modes))
-    return Done(
-        f"modes: {told}" + (f"; {len(loose)} files were writable for everybody and are not any more" if loose else ""),
-        {"modes": modes},
-    )
+    closed = len(loose) - len(foreign)
+    more = f"; {closed} files were writable for everybody and are not any more" if closed else ""
+    more += f"; writable for everybody, and PHP's own to change: {', '.join(foreign[:5])}" if foreign else ""
+    return Done(f"modes: {told}{more}", {"modes": modes})
+
+
+def _tightest(job: Job, path: str) -> str:
+    """The mode that a configuration file has now, for people."""
+    for mode in TIGHTEST_FIRST:
+        if not _changed(job.files(), job.place.path(path), mode):
+            # What PHP made as another user is that user's to change, not the transfer login's.
+            return "as PHP made it"
+        if not works(job):
+            return f"{mode:o}"
+    return "644"
+
+
+def _changed(files: HostFiles, path: str, mode: int) -> bool:
+    try:
+        files.chmod(path, mode)
+    except TransferError:
+        return False
+    return True
 
 
 def _listing(job: Job, inside: str, depth: int) -> dict[str, int | None]:
@@ -231,6 +270,7 @@ ACTS = (
     Act("installer-aside", installer_aside, installer_back),
     Act("look-without", look_without),
     Act("remove-installer", remove_installer),
+    Act("close-again", close_again),
     Act("tighten", tighten),
     Act("count-tables", count_tables),
     Act("change-login", change_login),

@@ -10,6 +10,7 @@ from urllib.parse import urlencode, urljoin, urlsplit
 
 from highshelf.core.errors import WalkError
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
+from highshelf.core.legs.opening import close_places, most_open, open_places, opens_writable
 from highshelf.core.legs.witnessing import count_tables, from_text, look, mark_logs, php_log, to_text
 from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
@@ -29,6 +30,7 @@ from highshelf.core.walk.moves import (
     Finished,
     Follow,
     Move,
+    Open,
     PlaceFile,
     Stuck,
     Submit,
@@ -48,8 +50,8 @@ def converse(job: Job) -> Result:
     state = job.journal.facts("walk", "converse")
     fetch = job.fetch()
     fetch.restore(job.values.get("walk.cookies") or "")
-    if not state:
-        return _begin(job, fetch)
+    if not state.get("start"):
+        return _begin(job, fetch, state)
     if state.get("pending"):
         # Cut off between sending and noting the answer. The page where we stood tells whether the move took effect:
         # when it offers the same move again it did not, or asking again does no harm.
@@ -110,6 +112,10 @@ def _in_words(move: Move) -> str:
             return f"gave {move.value} in another form ({move.how.split()[0]}): {move.why}"
         case PlaceFile():
             return f"put {move.name} there"
+        case Open():
+            return (
+                f"let PHP write to {', '.join(p or 'the root' for p in move.paths)} (step {move.step} of 3): {move.why}"
+            )
         case Finished():
             return f"ended: {move.why}"
         case Stuck():
@@ -124,7 +130,7 @@ def _witness(job: Job, *, tables: bool = False, log: bool = False) -> Witness:
     return compare(before, last, now, php_log(job) if log else ())
 
 
-def _begin(job: Job, fetch: Fetch) -> Result:
+def _begin(job: Job, fetch: Fetch, state: dict[str, Any]) -> Result:
     """Find the installer: the primer's address, the site's own (which often leads there), what the release has, what pages tell."""
     starts = (
         [job.primer.installer]
@@ -132,9 +138,10 @@ def _begin(job: Job, fetch: Fetch) -> Result:
         else ["", *job.findings.installers, *job.findings.installer_routes]
     )
     urls = [job.place.url(_installer_url(start)) for start in starts]
-    mark_logs(job)
-    # Before anything is asked: some installers make files at the first look.
-    _see(job, "stood")
+    if not state:
+        mark_logs(job)
+        # Before anything is asked: some installers make files at the first look.
+        _see(job, "stood")
     seen: list[tuple[Page, Move, Snapshot]] = []
     for url in urls:
         snapshot = fetch.get(url)
@@ -143,16 +150,21 @@ def _begin(job: Job, fetch: Fetch) -> Result:
         if begins(page, move):
             by_hand = bool(job.journal.facts("database", "create-database").get("by_hand"))
             _see(job, "first", tables=by_hand)
-            return _arrived(job, fetch, snapshot, {"history": [], "pending": None, "start": url})
+            return _arrived(job, fetch, snapshot, {"history": [], **state, "pending": None, "start": url})
         seen.append((page, move, snapshot))
         urls += [told for told in told_addresses(page) if told not in urls and told.startswith(job.place.address)][:3]
         if len(seen) > MOST_STARTS:
             break
-    return _not_begun(job, seen)
+    return _not_begun(job, seen, state)
 
 
-def _not_begun(job: Job, seen: Sequence[tuple[Page, Move, Snapshot]]) -> Result:
+def _not_begun(job: Job, seen: Sequence[tuple[Page, Move, Snapshot]], state: dict[str, Any]) -> Result:
     """No page leads on: the one that says most of why is kept and told."""
+    if (opens := opens_writable(job, state)) is not None:
+        # What says nothing at all may only lack the places that its own sources write to.
+        state, _ = open_places(job, opens, seen[0][0], state)
+        job.journal.keep("walk", "converse", state)
+        return More()
     page, move, snapshot = max(seen, key=lambda one: _tells(*one[:2]))
     job.evidence("walk-begin", snapshot)
     why = move.why if isinstance(move, Stuck) else page.title or said_first(page) or "an empty page"
@@ -203,9 +215,18 @@ def _knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) 
         frozenset(state.get("stood", [])),
         witness or Witness(),
         tried=frozenset(state.get("tried", [])),
-        folders=frozenset(posixpath.dirname(p) for p in job.contents.paths()),
+        folders=frozenset(f for p in job.contents.paths() for f in _up(posixpath.dirname(p))),
         samples=job.findings.samples,
+        root=job.place.base,
+        files=frozenset(job.contents.paths()),
+        most_open=most_open(job),
     )
+
+
+def _up(folder: str) -> list[str]:
+    """A folder of the release and those above it, "" last."""
+    parts = folder.split("/") if folder else []
+    return ["/".join(parts[:n]) for n in range(len(parts), -1, -1)]
 
 
 def _see_what_came(job: Job) -> None:
@@ -271,6 +292,12 @@ def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any])
             return Ask(move.value, move.text, move.options, move.secret)
         case PlaceFile():
             return _place_file(job, fetch, move, page, state)
+        case Open():
+            state, changed = open_places(job, move, page, state)
+            if changed:
+                return _arrived(job, fetch, fetch.get(page.url), state)
+            job.journal.keep("walk", "converse", state)
+            return More()
         case Finished():
             return _finish(job, fetch, move, state)
         case Stuck() if state.get("resumed") and state["history"]:
@@ -363,6 +390,11 @@ def _finish(job: Job, fetch: Fetch, move: Finished, state: dict[str, Any]) -> Re
     snapshot = fetch.get(job.place.address)
     page = read(snapshot)
     following = decide(page, _knowledge(job, state), [Turn(**t) for t in state["history"]])
+    if isinstance(following, Open):
+        # The application itself says where it cannot write: the next look is at the same page, in another step.
+        state, _ = open_places(job, following, page, state)
+        job.journal.keep("walk", "converse", state)
+        return More()
     goes_on = isinstance(following, Submit) and installing(page) and says_login(page) is None
     inside = any(
         urlsplit(snapshot.url).path.startswith(urlsplit(urljoin(job.place.address, _installer_url(p))).path)
@@ -390,4 +422,4 @@ def _finish(job: Job, fetch: Fetch, move: Finished, state: dict[str, Any]) -> Re
     return Done(f"walked through {turns} page{'s' if turns != 1 else ''}: {move.why}", {**state, "pending": None})
 
 
-ACTS = (Act("converse", converse),)
+ACTS = (Act("converse", converse, close_places),)

@@ -21,13 +21,14 @@ from highshelf.core.pages.reader import is_login, says_login, searches
 from highshelf.core.walk.adapting import adapted
 from highshelf.core.walk.assign import assign
 from highshelf.core.walk.beginning import installing
-from highshelf.core.walk.ending import ending, login_end, shut
+from highshelf.core.walk.ending import came_back, ending, login_end, shut
 from highshelf.core.walk.fill import fill
 from highshelf.core.walk.finds import published_login
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.marks import form_mark, is_token
-from highshelf.core.walk.moves import PLACED, AskFor, Follow, Move, Submit, Turn, signature_of
+from highshelf.core.walk.moves import OPENED, PLACED, AskFor, Follow, Move, Stuck, Submit, Turn, signature_of
 from highshelf.core.walk.offers import offered_file
+from highshelf.core.walk.opening import opened
 
 NO_BUTTON = Button("", "", "")
 # A step that shows how far it is was never seen to come back more often; a page that wants longer only keeps itself fresh.
@@ -43,20 +44,29 @@ class _Candidate:
 
 def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     """What to do on this page."""
+    move = _next(page, know, history)
+    # Where nothing leads on, what PHP may not write to may be the reason.
+    return (opened(page, know, blocked=True) or move) if isinstance(move, Stuck) else move
+
+
+def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     done = _done(history)
     if page.fatal and not page.forms:
         return ending(page, know, history)
     if page.refresh and (move := _led_on(page, history)):
         return move
     login = says_login(page)
-    if login is not None and (opened := _with_told_login(login, page, know, done)) is not None:
-        return opened
+    if login is not None and (told := _with_told_login(login, page, know, done)) is not None:
+        return told
     if login is not None and history and not _asks_repeat(login):
         return login_end(page, know, history)
     # A text that the installer could not write is put there first: its button would only say the same again.
     offered = offered_file(page, know, done)
     if offered is not None and lexicon().says("unwritable", page.text):
         return offered
+    returned = came_back(page, history)
+    if (page.checks or returned) and (mended := opened(page, know, blocked=returned)) is not None:
+        return mended
     if (closed := shut(page, know)) is not None:
         return closed
     if history and (change := adapted(page, know, history)) is not None:
@@ -102,8 +112,8 @@ def _with_told_login(form: Form, page: Page, know: Knowledge, done: set[str]) ->
 
 
 def _done(history: Sequence[Turn]) -> set[str]:
-    """Moves that are not made again. What was tried before a file was put there may be tried once more: the file is what it lacked."""
-    placed = max((n for n, turn in enumerate(history) if turn.label.startswith(PLACED)), default=-1)
+    """Moves that are not made again. What was tried before a file was put there, or a place opened, may be tried again: that is what it lacked."""
+    placed = max((n for n, turn in enumerate(history) if turn.label.startswith((PLACED, OPENED))), default=-1)
     return {t.signature for n, t in enumerate(history) if n > placed or t.label.startswith(PLACED)}
 
 

@@ -64,9 +64,10 @@ class Knowledge:
         installer_paths: paths of addresses under which the installer is.
         stood: signatures of what earlier pages said already; a warning that never goes away blames nothing, and praise that
             stood there before praises nothing.
-        folders: the release's folders, "" is its root. samples: its sample configurations.
-        tried: what was given in another form, or asked for again, after the installer refused it.
-        root: where PHP has the installation, as an absolute path, or "".
+        folders, files: the release's; "" is its root. samples: its sample configurations.
+        tried: what was given in another form, asked for again after the installer refused it, or opened for writing.
+        most_open: how far places may be opened: 1 for their owner, where PHP is the same user, 3 for everybody.
+        root: where the installation lies, as far as it is known how PHP's paths of it end; "" when not.
     """
 
     values: Mapping[str, str]
@@ -81,6 +82,8 @@ class Knowledge:
     samples: tuple[str, ...] = ()
     root: str = ""
     tried: frozenset[str] = frozenset()
+    files: frozenset[str] = frozenset()
+    most_open: int = 3
 
     def value(self, name: str) -> str | None:
         """A value, or what follows from others: a first and a last name from the whole one, a country from the language."""

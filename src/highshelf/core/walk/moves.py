@@ -7,8 +7,8 @@ import json
 from dataclasses import dataclass
 from typing import Literal
 
-# How history calls a configuration that was put on the host for the installer.
-PLACED = "placed "
+# How history calls a configuration that was put on the host for the installer, and places that it may write to since.
+PLACED, OPENED = "placed ", "opened "
 
 
 @dataclass(frozen=True)
@@ -74,6 +74,22 @@ class PlaceFile:
 
 
 @dataclass(frozen=True)
+class Open:
+    """PHP may not write to places of the installation: let it, one step further than before, then look again.
+
+    Attributes:
+        paths: below the installation, "" is its root.
+        passing: those of them that need to be open only while the installer writes a file there.
+        step: how far: 1 their owner, 2 their group, 3 everybody.
+    """
+
+    paths: tuple[str, ...]
+    passing: tuple[str, ...]
+    step: int
+    why: str
+
+
+@dataclass(frozen=True)
 class Finished:
     """The installer has nothing more to ask. Whether the application works is for the prove leg to say."""
 
@@ -88,7 +104,7 @@ class Stuck:
     blame: tuple[str, ...] = ()
 
 
-Move = Submit | Follow | AskFor | Adapt | PlaceFile | Finished | Stuck
+Move = Submit | Follow | AskFor | Adapt | PlaceFile | Open | Finished | Stuck
 
 
 @dataclass(frozen=True)

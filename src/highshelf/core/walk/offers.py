@@ -61,18 +61,25 @@ def place_of(name: str, know: Knowledge) -> str:
     path = name.replace("\\", "/").strip()
     if not path:
         return ""
-    if know.root and path.startswith(know.root.rstrip("/") + "/"):
-        return posixpath.normpath(path[len(know.root.rstrip("/")) + 1 :])
     if path.startswith("/") or re.match(r"[A-Za-z]:", path):
-        return _tail_in(path, know)
+        own = below_root(path, know)
+        return tail_in(path, know) if own is None else own
     path = posixpath.normpath(path)
     while path.startswith("../"):
         # As the installer sees it from its own folder.
         path = path[3:]
-    return _beside_its_sample(path, know) if "/" not in path else path
+    return beside_its_sample(path, know) if "/" not in path else path
 
 
-def _tail_in(path: str, know: Knowledge) -> str:
+def below_root(path: str, know: Knowledge) -> str | None:
+    """A host's path as one below the installation, "" for its root, or None where it does not lie there as the transfer login sees it."""
+    _, lies, inside = (
+        f"{path.rstrip('/')}/".rpartition(f"/{know.root.strip('/')}/") if know.root.strip("/") else ("", "", "")
+    )
+    return posixpath.normpath(inside) if lies and inside else "" if lies else None
+
+
+def tail_in(path: str, know: Knowledge) -> str:
     """The longest end of a host's path whose folder the release has; a path right below the page's root counts as one of its own."""
     parts = [p for p in path.split("/") if p and not p.endswith(":")]
     for cut in range(len(parts) - 1):
@@ -81,7 +88,7 @@ def _tail_in(path: str, know: Knowledge) -> str:
     return parts[-1] if parts else ""
 
 
-def _beside_its_sample(name: str, know: Knowledge) -> str:
+def beside_its_sample(name: str, know: Knowledge) -> str:
     """A bare name goes where the release has the sample of that name; without one, into its root."""
     stem = name.lstrip(".").partition(".")[0].lower()
     folders = {posixpath.dirname(s) for s in know.samples if posixpath.basename(s).lstrip(".").lower().startswith(stem)}

@@ -1,0 +1,90 @@
+"""Letting PHP write where the installer needs it: as far as works, noted before it is done, and closed again afterwards."""
+
+from __future__ import annotations
+
+import posixpath
+from typing import Any
+
+from highshelf.core.errors import TransferError
+from highshelf.core.legs.job import Job
+from highshelf.core.pages.page import Page
+from highshelf.core.walk.moves import OPENED, Open, Turn, signature_of
+from highshelf.core.walk.opening import MOST_PLACES, mark_of
+
+# What each step adds to the modes of a folder and of a file: for their owner, their group, everybody.
+STEPS = {1: (0o700, 0o600), 2: (0o070, 0o060), 3: (0o007, 0o006)}
+WHOM = {1: "its owner", 2: "its group", 3: "everybody"}
+USUAL_FOLDER, USUAL_FILE = 0o755, 0o644
+
+
+def most_open(job: Job) -> int:
+    """How far places may be opened: where PHP is the login's own user, nobody else has to write."""
+    return 1 if job.values.get("host.other_user") == "no" else 3
+
+
+def opens_writable(job: Job, state: dict[str, Any]) -> Open | None:
+    """The places that the release is known to write to, where PHP is another user: the next step of opening them, or None."""
+    places = (
+        tuple(p for p in job.findings.writable if p)[:MOST_PLACES] if job.values.get("host.other_user") == "yes" else ()
+    )
+    for step in range(1, most_open(job) + 1):
+        if left := tuple(p for p in places if mark_of(p, step) not in state.get("tried", [])):
+            return Open(left, (), step, "the release writes there")
+    return None
+
+
+def open_places(job: Job, move: Open, page: Page, state: dict[str, Any]) -> tuple[dict[str, Any], bool]:
+    """Open them one step further.
+
+    Returns:
+        the conversation's state with what was opened, and whether anything has changed on the host.
+    """
+    tried = sorted({*state.get("tried", []), *(mark_of(p, move.step) for p in move.paths)})
+    opened: dict[str, dict[str, Any]] = dict(state.get("opened", {}))
+    orders: list[tuple[str, int]] = []
+    made: list[str] = []
+    for inside in move.paths:
+        path = job.place.path(inside)
+        there = job.files().stat(path)
+        if there is None:
+            made.append(inside)
+        is_file = there is not None and there.kind == "file"
+        usual = USUAL_FILE if is_file else USUAL_FOLDER
+        was = usual if there is None or there.mode is None else there.mode
+        wanted = was | STEPS[move.step][is_file]
+        if wanted != was or there is None:
+            orders.append((inside, wanted))
+            opened.setdefault(inside, {"was": was, "passing": inside in move.passing})
+    turn = Turn(signature_of("open", move.step, *move.paths), OPENED + ", ".join(move.paths), page.title)
+    state = {**state, "tried": tried, "opened": opened}
+    if not orders:
+        return state, False
+    job.journal.intend("walk", "converse", state)
+    try:
+        for inside in made:
+            job.files().make_folder(job.place.path(inside))
+        for inside, mode in orders:
+            job.files().chmod(job.place.path(inside), mode)
+    except TransferError as fault:
+        job.say(f"modes cannot be changed here: {fault.message}")
+        return state, False
+    names = ", ".join(f"{inside or 'the folder of the installation'} ({mode:o})" for inside, mode in orders)
+    job.say(f"the installer may not write there ({move.why}): {names} opened for {WHOM[move.step]}")
+    return {**state, "history": [*state.get("history", []), turn.__dict__]}, True
+
+
+def close_places(job: Job, facts: dict[str, Any]) -> None:
+    """Give everything that was opened the mode that it had, as far as it is still there."""
+    for inside, fact in facts.get("opened", {}).items():
+        path = job.place.path(inside)
+        if job.files().stat(path) is not None:
+            job.files().chmod(path, fact["was"])
+
+
+def passing_places(facts: dict[str, Any]) -> dict[str, int]:
+    """What was opened only for the installer to write a file there: path inside -> the mode it had."""
+    return {inside: fact["was"] for inside, fact in facts.get("opened", {}).items() if fact["passing"]}
+
+
+def staying_places(facts: dict[str, Any]) -> list[str]:
+    return [posixpath.normpath(inside) for inside, fact in facts.get("opened", {}).items() if not fact["passing"]]
