@@ -56,6 +56,24 @@ class Markup:
         self._random = Random(f"markup {seed}")
         self._said: dict[str, str] = {}
 
+        # Words of the classes by which rows tell their state, where nothing else does.
+        self._family = dict(
+            zip(
+                ("good", "bad", "warn"),
+                self._random.choice(
+                    [
+                        ("messages ok", "messages error", "messages warning"),
+                        ("good", "bad", "warn"),
+                        ("text-success", "text-danger", "text-warning"),
+                        ("check passed", "check failed", "check optional"),
+                        ("req-ok", "req-fail", "req-note"),
+                    ]
+                ),
+                strict=True,
+            )
+        )
+        self._row = self._random.choice(["li", "div", "p"])
+
     def say(self, key: str, **names: str) -> str:
         """One way to say it, the same throughout the installer."""
         if key not in self._said:
@@ -220,6 +238,8 @@ class Markup:
                     "table": f'<tr class="{kind}"><td>{escape(label)}</td><td>{need}</td><td>{state}</td></tr>',
                     "list": f'<li class="{kind}">{escape(label)} ({need}): <strong>{state}</strong></li>',
                     "divs": f'<div class="check {kind}"><span>{escape(label)}</span> <span>{need}</span> <b>{state}</b></div>',
+                    "dl": f"<dt>{escape(label)}</dt><dd>{state} ({need})</dd>",
+                    "marks": f'<{self._row} class="{self._family[kind]}">{escape(label)}</{self._row}>',
                     "icons": f'<tr><td>{escape(label)}</td><td>{need}</td><td><img src="/{kind}.png" alt="{state}"></td></tr>',
                 }[self.traits.checks]
             )
@@ -228,4 +248,6 @@ class Markup:
             "table": f"<table>{inside}</table>",
             "icons": f"<table>{inside}</table>",
             "list": f"<ul>{inside}</ul>",
+            "dl": f"<dl>{inside}</dl>",
+            "marks": f"<ul>{inside}</ul>" if self._row == "li" else f"<div>{inside}</div>",
         }.get(self.traits.checks, inside)

@@ -33,7 +33,7 @@ class Traits:
     one_page: bool
     redirects: bool
     licence: bool
-    # table, list, divs, icons, none.
+    # table, list, divs, icons, marks (the row's class alone tells), dl, none.
     checks: str
     # fine, optional red, required red with a disabled button, required red and nothing said.
     health: str
@@ -115,7 +115,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "one_page": ((False, 4), (True, 1)),
     "redirects": ((True, 1), (False, 1)),
     "licence": ((False, 3), (True, 1)),
-    "checks": (("none", 2), ("table", 2), ("list", 1), ("divs", 1), ("icons", 1)),
+    "checks": (("none", 2), ("table", 2), ("list", 1), ("divs", 1), ("icons", 1), ("marks", 1), ("dl", 1)),
     # What nobody could get through is rare, as it is on hosts that were surveyed; test_garden.py walks many of each on purpose.
     "health": (("fine", 120), ("optional red", 40), ("blocked", 1), ("silent block", 1)),
     "decoy": (("none", 3), ("restart first", 1), ("back first", 1), ("test mail", 1), ("check", 1)),

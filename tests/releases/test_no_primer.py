@@ -14,7 +14,7 @@ from highshelf.practice.moorings import build as moorings
 from highshelf.practice.quaystore import build as quaystore
 from highshelf.practice.seedledger import build as seedledger
 from highshelf.practice.tidebook import build as tidebook
-from highshelf.schemas.models import PlanNew
+from highshelf.schemas.models import JobOut, PlanNew
 from tests.releases.third_party import archive
 from tests.support import Hosting, Service
 
@@ -36,6 +36,20 @@ ENDS = {
     "zabbix-frontend-php": "max_input_time",
     "postfixadmin": "dbconfig.inc.php",
 }
+# Where PHP's log lies in nobody's reach, the status is all that can be told.
+NO_LOG = {("postfixadmin", "yard"): "status 500"}
+
+
+def answered(service: Service, job_id: str) -> JobOut:
+    """Wait for the end; what only an operator can say is said: the licence, its key."""
+    for _ in range(5):
+        job = service.wait(job_id)
+        if job.state != "waiting":
+            break
+        assert job.question is not None
+        accepts = job.question.value.startswith("accept.")
+        service.client.job_answer(job_id, job.question.id, "yes" if accepts else moorings.make_key(3))
+    return job
 
 
 @pytest.mark.parametrize("key", ["choir", "yard"])
@@ -48,12 +62,12 @@ def test_it_finishes_or_says_what_is_missing(
         assert service.client.account_check(key).state == "done"
         before = clean.picture(key)
         made = client.release_check_in(DEMO[release](tmp_path) if release in DEMO else archive(release))
-        settings = {"licence.key": moorings.make_key(3)} if release == "moorings" else {}
-        plan = client.plan_make(PlanNew(account=key, release=made.sha256[:12], at="/here", settings=settings))
-        job = service.wait(client.job_start(plan.id).id)
+        plan = client.plan_make(PlanNew(account=key, release=made.sha256[:12], at="/here"))
+        job = answered(service, client.job_start(plan.id).id)
         told = [e.text for e in client.job_log(job.id).items]
     if not ENDS[release]:
         assert job.state == "done", (job.error, told)
         return
-    assert job.state == "failed" and job.error is not None and ENDS[release] in job.error["message"], (job, told)
+    wanted = NO_LOG.get((release, key), ENDS[release])
+    assert job.state == "failed" and job.error is not None and wanted in job.error["message"], (job.error, told)
     assert clean.picture(key) == before and clean.leftovers() == []

@@ -178,6 +178,27 @@ def _postfixadmin(work: Path, target: Path) -> None:
         tar.add(tree, tree.name)
 
 
+def _plain(package: str, wrapper: str, *parts: tuple[str, str]) -> Callable[[Path, Path], None]:
+    """A package for reading alone: folders and files of it, each with its place in the archive ("" is the wrapper's own)."""
+
+    def make(work: Path, target: Path) -> None:
+        box, tree = _unpacked(work, package), work / wrapper
+        tree.mkdir()
+        for origin, place in parts:
+            found = box / origin
+            if found.is_dir():
+                shutil.copytree(found, tree / place, symlinks=True, dirs_exist_ok=True)
+                continue
+            (tree / place).parent.mkdir(parents=True, exist_ok=True)
+            packed = origin.endswith(".gz") and not place.endswith(".gz")
+            (tree / place).write_bytes(gzip.decompress(found.read_bytes()) if packed else found.read_bytes())
+        _drop_links(tree)
+        with tarfile.open(target, "w:gz", compresslevel=5) as tar:
+            tar.add(tree, tree.name)
+
+    return make
+
+
 def _unpacked(work: Path, *packages: str) -> Path:
     """All packages, unpacked over each other, not installed."""
     debs, box = work / "debs", work / "box"
@@ -263,4 +284,57 @@ RECIPES: dict[str, tuple[Callable[[Path, Path], None], str]] = {
     "tt-rss": (_tt_rss, "tt-rss-20210204.tar.gz"),
     "zabbix-frontend-php": (_zabbix, "zabbix-6.0.14.tar.gz"),
     "postfixadmin": (_postfixadmin, "postfixadmin-3.3.13.tar.gz"),
+    "davical": (
+        _plain(
+            "davical",
+            "davical-1.1.12",
+            ("usr/share/davical", ""),
+            ("usr/share/doc/davical/README", "README"),
+            ("usr/share/doc/davical/TODO", "TODO"),
+            ("usr/share/doc/davical/CREDITS", "CREDITS"),
+            ("usr/share/doc/davical/examples", "config"),
+        ),
+        "davical-1.1.12.tar.gz",
+    ),
+    "phpsysinfo": (
+        _plain(
+            "phpsysinfo",
+            "phpsysinfo-3.4.2",
+            ("usr/share/phpsysinfo", ""),
+            ("etc/phpsysinfo/phpsysinfo.ini", "phpsysinfo.ini.new"),
+            ("usr/share/doc/phpsysinfo/README.md.gz", "README.md"),
+            ("usr/share/doc/phpsysinfo/changelog.gz", "CHANGELOG.md"),
+        ),
+        "phpsysinfo-3.4.2.tar.gz",
+    ),
+    "simplesamlphp": (
+        _plain(
+            "simplesamlphp",
+            "simplesamlphp-1.19.7",
+            ("usr/share/simplesamlphp", ""),
+            ("etc/simplesamlphp/config.php", "config-templates/config.php"),
+            ("etc/simplesamlphp/authsources.php", "config-templates/authsources.php"),
+            ("usr/share/doc/simplesamlphp/simplesamlphp-install.md.gz", "docs/simplesamlphp-install.md"),
+            ("usr/share/doc/simplesamlphp/README", "README.md"),
+        ),
+        "simplesamlphp-1.19.7.tar.gz",
+    ),
+    "ganglia-webfrontend": (
+        _plain("ganglia-webfrontend", "ganglia-web-3.7.5", ("usr/share/ganglia-webfrontend", "")),
+        "ganglia-web-3.7.5.tar.gz",
+    ),
+    "nagvis": (
+        _plain("nagvis", "nagvis-1.9.34", ("usr/share/nagvis", ""), ("usr/share/doc/nagvis/changelog.gz", "ChangeLog")),
+        "nagvis-1.9.34.tar.gz",
+    ),
+    "ldap-account-manager": (
+        _plain(
+            "ldap-account-manager",
+            "ldap-account-manager-8.3",
+            ("usr/share/ldap-account-manager", ""),
+            ("usr/share/doc/ldap-account-manager/README", "README"),
+            ("usr/share/doc/ldap-account-manager/changelog.gz", "HISTORY"),
+        ),
+        "ldap-account-manager-8.3.tar.gz",
+    ),
 }

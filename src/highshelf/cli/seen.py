@@ -65,6 +65,7 @@ def _whole(page: PageSeen) -> None:
             ("page", page.title),
             ("address", page.url),
             ("status", page.status),
+            ("answered in", f"{page.answered_seconds:.2f} s" if page.arrived_at else ""),
             ("read as", said if page.topic else ""),
             ("sure", f"{page.confidence:.0%}" if page.topic else ""),
             ("because", "; ".join(page.speaks_for)),

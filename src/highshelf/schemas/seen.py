@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from pydantic import Field
 
 from highshelf.schemas.models import Public
@@ -30,5 +32,7 @@ class PageSeen(Public):
     did: str = Field("", description="what was done on it, and why")
     filled: list[FilledOut] = Field([])
     witness: str = Field("", description="what the host said that the installer made so far")
+    arrived_at: datetime | None = Field(None, description="when it had come")
+    answered_seconds: float = Field(0.0, description="how long the host took to answer, redirects included")
     text: str = Field("", description="its prose, without what stands on its controls")
     html: str = Field("", description="as it came, with secrets masked; given for a single page")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from typing import Any
 
 from fastapi import APIRouter, Response
@@ -42,6 +43,8 @@ def page_seen(seen: Seen, *, whole: bool = False) -> PageSeen:
         did=move.get("did", ""),
         filled=[FilledOut(field=f, value=v) for f, v in move.get("filled", [])],
         witness=move.get("witness", ""),
+        arrived_at=datetime.fromtimestamp(move["arrived"], UTC) if move.get("arrived") else None,
+        answered_seconds=move.get("answered_seconds", 0.0),
         text="\n".join(page.told),
         html=seen.snapshot.html if whole else "",
     )

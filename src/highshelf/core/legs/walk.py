@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import posixpath
+import time
 from collections.abc import Sequence
 from dataclasses import asdict, replace
 from typing import Any
@@ -11,12 +12,12 @@ from urllib.parse import urlencode, urljoin, urlsplit
 from highshelf.core.errors import WalkError
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
 from highshelf.core.legs.opening import close_places, most_open, open_places, opens_writable
+from highshelf.core.legs.timed import TimedFetch
 from highshelf.core.legs.witnessing import count_tables, from_text, look, mark_logs, php_log, to_text
 from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.pages.snapshot import Snapshot
-from highshelf.core.ports import Fetch
 from highshelf.core.values import ASK, CATALOGUE, generate_password, in_form
 from highshelf.core.walk.beginning import begins, installing, told_addresses
 from highshelf.core.walk.decide import decide
@@ -48,7 +49,7 @@ MOST_STARTS, TELLS = 12, 2
 def converse(job: Job) -> Result:
     """Make the next move."""
     state = job.journal.facts("walk", "converse")
-    fetch = job.fetch()
+    fetch = TimedFetch(job.fetch())
     fetch.restore(job.values.get("walk.cookies") or "")
     if not state.get("start"):
         return _begin(job, fetch, state)
@@ -79,12 +80,13 @@ def converse(job: Job) -> Result:
             _see_what_came(job)
         witness = _witness(job, tables=True, log=isinstance(move, Stuck) and (page.status >= 500 or not page.text))
         move = decide(page, _knowledge(job, state, witness), history)
-    _remark(job, page, move, _knowledge(job, state, witness), len(history))
+    _remark(job, page, move, _knowledge(job, state, witness), state)
     return _make(job, fetch, move, page, state)
 
 
-def _remark(job: Job, page: Page, move: Move, know: Knowledge, number: int) -> None:
+def _remark(job: Job, page: Page, move: Move, know: Knowledge, state: dict[str, Any]) -> None:
     """Keep with the page how it was judged, what is done on it and what the host has seen; names of values, never values."""
+    number = len(state["history"])
     judged = judge(page, know.is_new)
     facts = {
         "topic": judged.topic,
@@ -96,6 +98,8 @@ def _remark(job: Job, page: Page, move: Move, know: Knowledge, number: int) -> N
         "did": _in_words(move),
         "filled": list(move.filled) if isinstance(move, Submit) else [],
         "witness": know.witness.told(),
+        "answered_seconds": state.get("answered", 0.0),
+        "arrived": state.get("arrived", 0.0),
     }
     job.remark(f"walk-{number:02d}", facts)
 
@@ -130,7 +134,7 @@ def _witness(job: Job, *, tables: bool = False, log: bool = False) -> Witness:
     return compare(before, last, now, php_log(job) if log else ())
 
 
-def _begin(job: Job, fetch: Fetch, state: dict[str, Any]) -> Result:
+def _begin(job: Job, fetch: TimedFetch, state: dict[str, Any]) -> Result:
     """Find the installer: the primer's address, the site's own (which often leads there), what the release has, what pages tell."""
     starts = (
         [job.primer.installer]
@@ -244,7 +248,7 @@ def _see(job: Job, when: str, *, tables: bool = False) -> None:
     job.values.set(f"walk.sight-{when}", to_text(sight), secret=True)
 
 
-def _make(job: Job, fetch: Fetch, move: Move, page: Page, state: dict[str, Any]) -> Result:
+def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, Any]) -> Result:
     match move:
         case Submit():
             turn = Turn(move.signature, move.button, page.title, move.form, bool(move.filled))
@@ -316,7 +320,8 @@ def _intend(job: Job, state: dict[str, Any], turn: Turn) -> None:
     job.journal.intend("walk", "converse", {**state, "pending": asdict(turn)})
 
 
-def _arrived(job: Job, fetch: Fetch, snapshot: Snapshot, state: dict[str, Any]) -> Result:
+def _arrived(job: Job, fetch: TimedFetch, snapshot: Snapshot, state: dict[str, Any]) -> Result:
+    state = {**state, "answered": round(fetch.seconds, 4), "arrived": round(time.time(), 4)}
     job.values.set("walk.cookies", fetch.cookies(), secret=True)
     job.values.set("walk.page", snapshot.to_json(), secret=True)
     # An address may carry what a form sent by GET: into the journal go signatures and titles only.
@@ -351,7 +356,7 @@ def _keep_finds(job: Job, page: Page, state: dict[str, Any]) -> None:
         job.values.set("published.password", found[1], secret=True)
 
 
-def _place_file(job: Job, fetch: Fetch, move: PlaceFile, page: Page, state: dict[str, Any]) -> Result:
+def _place_file(job: Job, fetch: TimedFetch, move: PlaceFile, page: Page, state: dict[str, Any]) -> Result:
     """The installer could not write its configuration: put the text it shows where it belongs, readable by its owner alone."""
     name = posixpath.normpath(move.name).lstrip("/")
     if name.startswith(".."):
@@ -385,7 +390,7 @@ def _place_file(job: Job, fetch: Fetch, move: PlaceFile, page: Page, state: dict
     return _arrived(job, fetch, fetch.get(page.url), {**state, "history": [*state["history"], asdict(turn)]})
 
 
-def _finish(job: Job, fetch: Fetch, move: Finished, state: dict[str, Any]) -> Result:
+def _finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) -> Result:
     """Look at the site once more: some installers go on there (an update of the schema, a second part)."""
     snapshot = fetch.get(job.place.address)
     page = read(snapshot)

@@ -19,8 +19,76 @@ RED_MARK = re.compile(
 )
 
 
+GREEN_MARK = re.compile(
+    r"(?<![a-z])(?:ok|okay|good|success|pass|passed|yes|green|fine|valid|positive|found|check-circle|tick|status|ready)(?![a-z])",
+    re.I,
+)
+MAYBE_MARK = re.compile(
+    r"(?<![a-z])(?:warn|warning|yellow|orange|note|notice|optional|recommended|info|hint)(?![a-z])", re.I
+)
+# Longer ones are prose.
+MOST_LABEL = 120
+
+
 def read_checks(tree: LexborHTMLParser, unseen: Collection[int] = ()) -> Iterator[Check]:
     """Rows of tables and lists that say of a thing whether it is there."""
+    yield from _in_boxes(tree, unseen)
+    yield from _in_definitions(tree, unseen)
+    yield from _by_marks(tree, unseen)
+
+
+def _in_definitions(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Check]:
+    """Lists of terms, each with its state behind it."""
+    for term in tree.css("dt"):
+        state = term.next
+        while state is not None and state.tag == "-text":
+            state = state.next
+        if state is None or state.tag != "dd" or term.mem_id in unseen or state.css("input, select, textarea, button"):
+            continue
+        check = _row([seen_in(term), seen_in(state)], term)
+        if check is not None and check.label and len(check.label) <= MOST_LABEL:
+            yield check
+
+
+def _by_marks(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Check]:
+    """Rows of one list that differ by nothing but their class: green, red, and what is only recommended."""
+    boxes = {
+        row.parent.mem_id: row.parent for row in tree.css("li[class], p[class], div[class]") if row.parent is not None
+    }
+    for box in boxes.values():
+        rows = [n for n in box.iter() if n.tag in ("li", "p", "div")]
+        marks = [n.attributes.get("class") or "" for n in rows]
+        plain = all(
+            m and n.mem_id not in unseen and not any(c != n for c in n.css(INSIDE))
+            for n, m in zip(rows, marks, strict=True)
+        )
+        states = [_state(m) for m in marks]
+        # One green row at least, and none without a mark: else these are boxes like any others.
+        if len(rows) < 2 or not plain or None in states or "green" not in states:
+            continue
+        for row, state in zip(rows, states, strict=True):
+            label = clean(row.text(separator=" "))
+            if 0 < len(label) <= MOST_LABEL and not _tells_itself(row):
+                yield Check(label, state == "green", False if state == "maybe" else None, "")
+
+
+INSIDE = "input, select, textarea, button, form, li, div, p, table, a"
+
+
+def _tells_itself(row: LexborNode) -> bool:
+    """Whether a row says in words how it stands, and is read by them."""
+    return bool(_inline(row)) or len([c for c in row.css("span, strong, b, em, i, img, svg") if seen_in(c)]) > 0
+
+
+def _state(mark: str) -> str | None:
+    if MAYBE_MARK.search(mark):
+        return "maybe"
+    if RED_MARK.search(mark):
+        return "red"
+    return "green" if GREEN_MARK.search(mark) else None
+
+
+def _in_boxes(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Check]:
     for row in tree.css("tr, li, div"):
         if row.mem_id in unseen:
             continue

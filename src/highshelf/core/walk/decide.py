@@ -181,7 +181,7 @@ def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidat
         return None
     if rank > 0 and opens(form):
         # The installer's own door: everything else is behind it.
-        rank = max(rank, 12.0)
+        rank += 12.0
     if rank <= 0:
         return None
     if button.target and button.target != form.action and not form.fields:

@@ -78,8 +78,10 @@ def _in_prose(page: Page, know: Knowledge) -> Iterable[tuple[str, bool]]:
         for token in re.findall(r"\(([^()\s]+)\)", fault):
             if (found := _place(token, know, sure=True)) is not None:
                 yield found
-    for sentence in (*page.complaints(), *page.told):
-        if words.says("writing", sentence) and words.says("unable", sentence):
+    complaints = page.complaints()
+    for sentence in (*complaints, *page.told):
+        # What is shown as a complaint needs no word that it is one.
+        if words.says("writing", sentence) and (sentence in complaints or words.says("unable", sentence)):
             for token in PATH.findall(sentence):
                 named = "/" in token.strip("/.") or FILE_NAME.fullmatch(token) is not None
                 if (found := _place(token, know, sure=named)) is not None:
