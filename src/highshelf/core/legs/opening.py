@@ -51,7 +51,9 @@ def open_places(job: Job, move: Open, page: Page, state: dict[str, Any]) -> tupl
         is_file = there is not None and there.kind == "file"
         usual = USUAL_FILE if is_file else USUAL_FOLDER
         was = usual if there is None or there.mode is None else there.mode
-        wanted = was | STEPS[move.step][is_file]
+        # A step that did not help is not kept beside the next one.
+        first = opened.get(inside, {}).get("was", was)
+        wanted = first | STEPS[1][is_file] | STEPS[move.step][is_file]
         if wanted != was or there is None:
             orders.append((inside, wanted))
             opened.setdefault(inside, {"was": was, "passing": inside in move.passing})

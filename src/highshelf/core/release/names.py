@@ -13,15 +13,17 @@ INSTALLER = re.compile(
     rf"(?i)^(?:.*/)?{INSTALL_WORD}(?:/(?:index|install|setup|start|wizard)\.php|/public/index\.php|\.php)$"
 )
 INSTALLER_FOLDER = re.compile(rf"(?i)(?:^|/){INSTALL_WORD}$")
-SAMPLE = re.compile(
-    r"(?i)(?:^|[._-])(?:config(?:uration)?|settings?|parameters|local|database|env|db|connect\w*|\.env)[a-z0-9]*(?:[._-][a-z0-9]+){0,4}[._-](?:example|sample|dist|default|defaults|tpl|template|orig|new)(?:\.(?:php|inc|ini|ya?ml|json|xml|txt|neon|env))?$"
-    r"|(?:^|[._-])(?:example|sample|default|dist|template)[._-][\w.-]*(?:config|settings?|parameters|env|local)[\w.-]*$"
-    r"|(?:config|settings?|parameters|local|database)[\w-]*[.-](?:example|sample|dist)[.-][\w.]+$"
-    r"|\.php[-._]?dist$|^\.env\.(?:example|sample|dist)$|(?:^|/)(?:config|settings)[\w-]*[._-]?(?:example|sample|dist|template)\.\w+$"
-)
-# Whatever it is called: in a folder for settings a sample is one of settings.
-SAMPLE_IN_FOLDER = re.compile(
-    r"(?i)(?:^|/)(?:config\w*|settings?|conf|etc)/(?:[^/]+[._-](?:example|sample|dist|default|template)(?:\.\w+)?|(?:example|sample)[._-][^/]+)$"
+# What a sample of a configuration is called: a mark at the beginning or the end of its name, and beside it a word for settings, or the
+# ending of a file of settings.
+SAMPLE_MARKS = frozenset(("sample", "samples", "example", "dist", "default", "defaults", "template", "tmpl", "orig", "new", "skel", "skeleton"))
+SURE_MARKS = frozenset(("sample", "example", "dist", "new", "skel", "skeleton"))
+SETTINGS_WORD = re.compile(r"(?:config|conf$|setting|param|local|database|db|env|connect|option|credential)")
+SETTINGS_ENDS = frozenset(("php", "inc", "ini", "yml", "yaml", "json", "xml", "env", "conf", "cnf", "cfg", "neon", "toml", "properties"))
+SETTINGS_FOLDER = re.compile(r"(?i)(?:^|/)(?:config[\w-]*|settings?|conf|etc)/[^/]+$")
+# A server's, a scheduler's or an editor's settings are nobody's here; a view is no sample, whatever it shows.
+NO_SAMPLE = re.compile(
+    r"(?i)(?:^|/)(?:templates?|views?|locales?|lang(?:uages?)?|themes?|skins?)/|apache|nginx|httpd|lighttpd|caddy|systemd|logrotate|docker|"
+    r"vhost|(?:^|/)php\.ini|crontab|phpunit|phpcs|editorconfig|gitlab|travis|webpack|eslint|(?:^|/)web\.config"
 )
 WEB_FOLDERS = (
     "public",
@@ -92,14 +94,27 @@ def _is_source(path: str, web_folder: str) -> bool:
 
 
 def samples(paths: Sequence[str]) -> list[str]:
-    found = [
-        p
-        for p in own(paths)
-        if (SAMPLE.search(p.rsplit("/", 1)[-1]) or SAMPLE_IN_FOLDER.search(p))
-        and p.count("/") < 4
-        and not p.endswith((".sql", ".md", ".html"))
-    ]
+    """Sample configurations, those near the top first."""
+    found = [p for p in own(paths) if _is_sample(p) and p.count("/") < 4]
     return sorted(found, key=lambda p: (p.count("/"), p))
+
+
+def _is_sample(path: str) -> bool:
+    name = path.rsplit("/", 1)[-1].lower()
+    if NO_SAMPLE.search(path) or name.endswith((".sql", ".md", ".html", ".js", ".css", ".map", ".svg", ".png", ".rst", ".tpl")):
+        return False
+    parts = [p for p in re.split(r"[._-]+", name) if p]
+    ends = parts[-1] if parts else ""
+    # Before the ending, behind it, or in front of everything.
+    stem = list(parts)
+    while len(stem) > 1 and (stem[-1] in SETTINGS_ENDS or stem[-1] == "txt"):
+        stem.pop()
+    marks = {parts[0], ends, stem[-1]} & SAMPLE_MARKS if len(parts) > 1 else set()
+    rest = [p for p in parts if p not in marks]
+    if not marks or not rest:
+        return False
+    settings = any(SETTINGS_WORD.match(p) for p in rest) or SETTINGS_FOLDER.search(path) is not None
+    return settings or bool(marks & SURE_MARKS and (ends in SURE_MARKS) and set(rest[1:]) & SETTINGS_ENDS)
 
 
 def readmes(paths: Sequence[str]) -> list[str]:

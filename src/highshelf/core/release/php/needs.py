@@ -8,9 +8,14 @@ from collections.abc import Iterator
 from tree_sitter import Node
 
 from highshelf.core.release.clues import Clue, line_of
+from highshelf.core.release.php.conditions import choices
 from highshelf.core.release.php.source import COMPLAINS, ENDS, GENERAL_PATH, OPTIONAL, Source
 from highshelf.core.release.php.tables import EXTENSION_NAMES, SERVERS, extension_of
 
+ASKING = ("extension_loaded", "function_exists", "class_exists")
+MUST = re.compile(r"^(?:is_?)?(?:must|required?|mandatory|needed|necessary|critical)$")
+MAY = re.compile(r"^(?:is_?)?(?:optional|recommended|wish|nice)$")
+NOT_SO = ("false", "0", "no", "", "optional", "recommended", "null")
 # A longer list is of something else.
 MAX_FOLDERS = 25
 
@@ -18,14 +23,13 @@ MAX_FOLDERS = 25
 def extensions(source: Source) -> Iterator[Clue]:
     asked: set[str] = set()
     for name, call in source.calls:
-        if name in ("extension_loaded", "function_exists", "class_exists") and call.type == "function_call_expression":
-            arguments = source.arguments(call)
-            value = source.literal(arguments[0]) if arguments else None
-            if value and (extension := extension_of(name, value)):
-                asked.add(extension)
-                yield _asked(source, call, extension, name == "extension_loaded")
+        if name in ASKING and call.type == "function_call_expression" and (extension := _named(source, call)):
+            asked.add(extension)
+            yield from _asked(source, call, extension, name == "extension_loaded")
     if b"extension_loaded" in source.data or b"get_loaded_extensions" in source.data or source.installs:
         yield from _listed(source)
+    if b"function_exists" in source.data:
+        yield from _listed_functions(source)
     for name, call in source.calls:
         extension = extension_of(
             "class_exists" if call.type == "object_creation_expression" else "function_exists", name
@@ -35,22 +39,63 @@ def extensions(source: Source) -> Iterator[Clue]:
             yield source.clue("uses-extension", extension, call, 0.4)
 
 
-def _asked(source: Source, call: Node, extension: str, by_name: bool) -> Clue:
+def _named(source: Source, call: Node) -> str:
+    """The extension that a call asks for, or ""."""
+    function = call.child_by_field_name("function")
+    name = source.text(function).lower().lstrip("\\")
+    arguments = source.arguments(call) if name in ASKING else []
+    value = source.literal(arguments[0]) if arguments else None
+    return extension_of(name, value) if value else ""
+
+
+def _asked(source: Source, call: Node, extension: str, by_name: bool) -> Iterator[Clue]:
+    """One extension that is asked for, as far as the program makes something of the answer."""
+    condition = source.condition(call)
+    alone, several = choices(source, condition, lambda node: _named(source, node))
+    sure, wish = _weight(source, call, by_name)
+    what = "wished-extension" if wish else "extension"
+    if extension in several:
+        # The first of them speaks for all.
+        if several[0] == extension and not wish:
+            yield source.clue("one-of-extensions", " or ".join(sorted(several)), call, sure)
+        yield source.clue("wished-extension", extension, call, 0.3)
+    elif extension in alone:
+        yield source.clue(what, extension, call, sure)
+
+
+def _weight(source: Source, call: Node, by_name: bool) -> tuple[float, bool]:
+    """How sure it is that what is asked for is needed, or (True) only wished."""
     _, ending = source.branches(call)
-    if ENDS.search(ending) or (
-        source.installs and COMPLAINS.search(ending) and not OPTIONAL.search(ending.decode("utf-8", "replace"))
-    ):
+    said = ending.decode("utf-8", "replace")
+    if ENDS.search(ending) or (source.installs and COMPLAINS.search(ending) and not OPTIONAL.search(said)):
         # One feature's file that gives up without a function speaks for that feature.
         whole = source.installs or GENERAL_PATH.search(source.path)
-        return source.clue(
-            "extension", extension, call, (0.85 if by_name else 0.75) if whole else 0.55 if by_name else 0.4
-        )
+        return (0.85 if by_name else 0.75) if whole else 0.55 if by_name else 0.4, False
+    marks = source.marks(call)
+    if (must := required_by(marks)) is not None:
+        return (0.75 if must else 0.6), not must
     if source.installs:
-        near = source.near(call).decode("utf-8", "replace")
-        return source.clue(
-            "wished-extension" if OPTIONAL.search(near) else "extension", extension, call, 0.6 if by_name else 0.5
-        )
-    return source.clue("wished-extension", extension, call, 0.3)
+        near = source.near(call)
+        if OPTIONAL.search(near.decode("utf-8", "replace")):
+            return 0.6 if by_name else 0.5, True
+        # Only asked about, in a page that tells what is there: that may be a need or a mere sight.
+        return (0.6 if by_name else 0.5) if COMPLAINS.search(near) else 0.4, False
+    return 0.3, True
+
+
+def required_by(marks: dict[str, str]) -> bool | None:
+    """Whether a row of a table says that it is needed; None where it does not say."""
+    for key, said in marks.items():
+        if MUST.search(key) and said != "?":
+            return said not in NOT_SO and not OPTIONAL.search(said)
+        if MAY.search(key) and said != "?":
+            return said in NOT_SO
+    for said in marks.values():
+        if said in ("required", "mandatory", "needed", "must"):
+            return True
+        if said in ("optional", "recommended", "suggested", "nice to have"):
+            return False
+    return None
 
 
 def _listed(source: Source) -> Iterator[Clue]:
@@ -60,10 +105,12 @@ def _listed(source: Source) -> Iterator[Clue]:
         for element in node.named_children:
             parts = element.named_children
             value = source.literal(parts[0]) if parts else None
+            # `'Zip archives' => 'zip'`: the name may be the value of a title.
+            if len(parts) > 1 and (value is None or value.lower() not in EXTENSION_NAMES):
+                other = source.literal(parts[-1])
+                value, parts = (other, parts[-1:]) if other and other.lower() in EXTENSION_NAMES else (value, parts)
             if value and value.lower() in EXTENSION_NAMES:
-                # `'gd' => false` says that it may be missing; so does a word such as "optional".
-                said = source.text(parts[1]).lower() if len(parts) > 1 else ""
-                names[value.lower()] = said not in ("false", "0") and not OPTIONAL.search(said)
+                names[value.lower()] = _must_be(source, parts)
         if len(names) < 2 or len(names) * 2 < len(node.named_children):
             continue
         before = source.data[max(node.start_byte - 60, 0) : node.start_byte].decode("utf-8", "replace")
@@ -75,6 +122,30 @@ def _listed(source: Source) -> Iterator[Clue]:
                 yield source.clue("extension" if must and demanded else "wished-extension", name, node, 0.75)
         for name in databases:
             yield source.clue("database", SERVERS[name], node, 0.5)
+
+
+def _must_be(source: Source, parts: list[Node]) -> bool:
+    """Whether the entry of a list says that its extension is needed: `'gd' => false` and words such as "optional" say no."""
+    if len(parts) < 2:
+        return True
+    if parts[-1].type == "array_creation_expression":
+        return required_by(source.pairs(parts[-1])) is not False
+    said = source.text(parts[-1]).lower().strip("'\"")
+    return said not in NOT_SO and not OPTIONAL.search(said)
+
+
+def _listed_functions(source: Source) -> Iterator[Clue]:
+    """Tables of functions that are asked for one by one, each with a word whether it is needed."""
+    for node in source.found.get("array", []):
+        rows = [(e, e.named_children) for e in node.named_children if len(e.named_children) > 1]
+        named = [(e, parts, extension_of("function_exists", source.literal(parts[0]) or "")) for e, parts in rows]
+        known = [one for one in named if one[2] and one[1][-1].type == "array_creation_expression"]
+        if len(known) < 2 or len(known) * 3 < len(rows):
+            continue
+        for element, parts, extension in known:
+            must = required_by(source.pairs(parts[-1]))
+            if must is not None:
+                yield source.clue("extension" if must else "wished-extension", extension, element, 0.7)
 
 
 def connections(source: Source) -> Iterator[Clue]:

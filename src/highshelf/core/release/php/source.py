@@ -62,7 +62,9 @@ class Source:
     def clue(self, what: str, value: str, node: Node, sure: float) -> Clue:
         return Clue(what, value, self.path, node.start_point[0] + 1, sure)
 
-    def text(self, node: Node) -> str:
+    def text(self, node: Node | None) -> str:
+        if node is None:
+            return ""
         end = min(node.end_byte, node.start_byte + MAX_LOOKED_AT_BYTES)
         return self.data[node.start_byte : end].decode("utf-8", "replace")
 
@@ -128,7 +130,14 @@ class Source:
         return [n for n in arguments.named_children if n.type == "argument"] if arguments is not None else []
 
     def near(self, node: Node) -> bytes:
-        return self.data[max(node.start_byte - 300, 0) : node.end_byte + 300]
+        """What stands around it, in the same function."""
+        start, end = node.start_byte - 300, node.end_byte + 300
+        outer = node.parent
+        while outer is not None and outer.type not in ("function_definition", "method_declaration"):
+            outer = outer.parent
+        if outer is not None:
+            start, end = max(start, outer.start_byte), min(end, outer.end_byte)
+        return self.data[max(start, 0) : end]
 
     def branches(self, node: Node) -> tuple[bytes, bytes]:
         """The texts of what happens when the condition around `node` holds, and when it does not; b"" without one."""
@@ -162,6 +171,48 @@ class Source:
             outer = outer.parent
         return b"", b""
 
+    def condition(self, node: Node) -> Node:
+        """The whole condition that a call stands in: through brackets, negations, "and" and "or"."""
+        while node.parent is not None and (
+            node.parent.type in ("parenthesized_expression", "unary_op_expression")
+            or (node.parent.type == "binary_expression" and _joins(self.text(_operator(node.parent))))
+        ):
+            if node.parent.parent is not None and node.parent.parent.type in ("if_statement", "else_if_clause", "while_statement"):
+                # The brackets of the statement itself.
+                return node if node.parent.type == "parenthesized_expression" else node.parent
+            node = node.parent
+        return node
+
+    def marks(self, node: Node) -> dict[str, str]:
+        """What stands beside a thing in its row of a table: `['label' => …, 'must' => true, 'fine' => extension_loaded(…)]`.
+
+        Keys and texts in small letters; a value that only run time knows is "?".
+        """
+        row = node
+        for _ in range(6):
+            if row.parent is None or row.type in ("if_statement", "function_definition", "method_declaration"):
+                return {}
+            row = row.parent
+            if row.type == "array_creation_expression":
+                break
+        else:
+            return {}
+        return self.pairs(row)
+
+    def pairs(self, row: Node) -> dict[str, str]:
+        """The plain keys and values of an array; entries without a key are called by their number."""
+        found = {}
+        for number, element in enumerate(row.named_children):
+            parts = element.named_children
+            if not parts:
+                continue
+            key = self.literal(parts[0]) if len(parts) > 1 else str(number)
+            last = parts[-1]
+            said = self.text(last) if last.type in ("boolean", "name") else self.literal(last)
+            if key is not None:
+                found[key.lower()] = "?" if said is None else said.lower()
+        return found
+
     def place(self, node: Node) -> str:
         """The path that is asked for, without what only run time knows: `__DIR__ . '/../data'` is `data`.
 
@@ -187,6 +238,14 @@ class Source:
                 found = texts[-1] if texts else ""
             return found
         return ""
+
+
+def _operator(node: Node) -> Node | None:
+    return node.child_by_field_name("operator")
+
+
+def _joins(operator: str) -> bool:
+    return operator.lower() in ("&&", "||", "and", "or")
 
 
 def _plain(path: str) -> str:

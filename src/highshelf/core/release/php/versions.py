@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from tree_sitter import Node
 
 from highshelf.core.release.clues import Clue, line_of, version_in
+from highshelf.core.release.php.needs import required_by
 from highshelf.core.release.php.source import COMPLAINS, ENDS, Source
 from highshelf.core.release.php.tables import SERVERS, server_key
 
@@ -15,6 +16,11 @@ TOLD_VERSION = re.compile(rb"php\w{0,10}version\w{0,10}\s*\(\s*['\"](\d\.\d+(?:\
 NEEDED_PHP = re.compile(
     r"(?i)^\$?(?:\w*?(?:min|req|need|lowest)\w*php\w*|\w*php\w*(?:min|req|need)\w*|php(?:_?version)?)$"
 )
+# A refusal for PHP's age speaks of it.
+SAYS_VERSION = re.compile(rb"(?i)\bphp|version")
+JOINED = re.compile(r"&&|\|\||\b(?:and|or|AND|OR)\b")
+# `… or die(…)` joins nothing: it is what happens.
+OR_ENDS = re.compile(r"(?i)(?:\|\||\bor\b)\s*(?:die|exit|trigger_error|throw)\b[\s\S]*")
 # A version in such a folder is likelier that of a tool, a library or an extension.
 OTHERS_VERSION = re.compile(
     r"(?i)(^|/)(scripts?|cli|bin|tools|utils?|libs?|library|libraries|contrib|packages|modules|plugins|extensions|add-?ons|themes|smarty)/.*/"
@@ -116,22 +122,33 @@ def _compared(source: Source, call: Node, one: str, other: str, arguments: list[
 
 
 def _judged(source: Source, node: Node, number: str, sign: str) -> Iterator[Clue]:
-    """What a comparison of PHP's version with a number means."""
+    """What a comparison of PHP's version with a number means: what its program does with the answer tells."""
     old = sign in ("<", "lt", "<=", "le")
     new = sign in (">=", "ge", ">", "gt")
     if not old and not new:
         return
     branch, other = source.branches(node)
-    ending = branch if old else other
+    ending, passing = (branch, other) if old else (other, branch)
+    # Asked together with something else, it is that which matters as often as not.
+    whole = source.condition(node)
+    joined = whole != node and JOINED.search(OR_ENDS.sub("", source.text(whole))) is not None
+    said = SAYS_VERSION.search(ending) is not None
+    must = required_by(source.marks(node))
     if new and ENDS.search(branch) and COMPLAINS.search(branch) and not ENDS.search(other):
         # Newer than this is what it does not run on.
         yield source.clue("php-below", number, node, 0.5)
     elif ENDS.search(ending):
-        yield source.clue("php", number, node, 0.9)
+        sure = 0.9 if said else 0.55
+        yield source.clue("php", number, node, (0.7 if said else 0.2) if joined else sure)
+    elif must is not None:
+        yield source.clue("php", number, node, 0.8 if must else 0.2)
     elif source.installs and (not branch or COMPLAINS.search(branch + other)):
         yield source.clue("php", number, node, 0.75)
-    elif COMPLAINS.search(ending):
+    elif COMPLAINS.search(ending) and said:
         yield source.clue("php", number, node, 0.6)
+    elif passing and not ending:
+        # Only something more is done on a newer one.
+        yield source.clue("php", number, node, 0.1)
     else:
         yield source.clue("php", number, node, 0.15)
 
