@@ -13,6 +13,7 @@ import argparse
 import json
 import sys
 import tempfile
+from itertools import pairwise
 from pathlib import Path
 from statistics import median
 
@@ -31,7 +32,7 @@ AIMS_MS = {"without": 100, "with": 250}
 def added(pages: list[PageSeen]) -> dict[str, list[float]]:
     """Seconds by whether the host was looked at: between two pages, without the answer's own."""
     found: dict[str, list[float]] = {"without": [], "with": []}
-    for page, after in zip(pages, pages[1:], strict=False):
+    for page, after in pairwise(pages):
         if page.arrived_at is not None and after.arrived_at is not None:
             spent = (after.arrived_at - page.arrived_at).total_seconds() - after.answered_seconds
             found["with" if page.filled else "without"].append(spent)

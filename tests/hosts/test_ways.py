@@ -132,7 +132,9 @@ def test_where_php_is_another_user_what_the_installer_needs_is_opened_and_closed
     # What the application writes to later stays open, as far as it has to be; the folder of the installation is closed again.
     assert any("opened for its group" in text for text in texts), texts
     assert root.stat().st_mode & 0o022 == 0
-    opened = {p.name: p.stat().st_mode & 0o777 for p in root.rglob("*") if not p.is_symlink() and p.stat().st_mode & 0o002}
+    opened = {
+        p.name: p.stat().st_mode & 0o777 for p in root.rglob("*") if not p.is_symlink() and p.stat().st_mode & 0o002
+    }
     assert opened == {"data": 0o757}, opened
     assert (root / "settings.php").stat().st_uid != root.stat().st_uid, "written by PHP's own user"
     assert "PHP writes to" in client.installation_sheet(found.id) and clean.leftovers() == []

@@ -7,10 +7,11 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
-from highshelf.core.release import names
+from highshelf.core.release import names, weighing
 from highshelf.core.release.clues import Clue
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.php.tables import ALWAYS
+from highshelf.core.release.weighing import NAMES, Weighed, split
 
 PRE_RELEASE = re.compile(r"(?i)(alpha|beta|(?<![a-z])rc|dev|pre(?!fix)|snapshot|nightly|git|\d[ab]\d)")
 GENERIC = re.compile(
@@ -40,6 +41,8 @@ class Findings:
     Attributes:
         php, php_below: the oldest PHP that it takes, and the first that it does not; "" when nothing says so.
         extensions, wished_extensions: those it does not run without, and those it would like.
+        alternatives: extensions of which one has to be there, such as "gd or imagick".
+        sure: how sure each finding is, 0 to 1, by its name; one that is left out was not weighed.
         databases: kinds it can use; `none_needed` when it also runs without one.
         database_versions: kind -> the oldest version.
         installer_routes: addresses of an installer that has no file of its own, such as `setup`.
@@ -64,6 +67,7 @@ class Findings:
     php_below: str = ""
     extensions: tuple[str, ...] = ()
     wished_extensions: tuple[str, ...] = ()
+    alternatives: tuple[str, ...] = ()
     database_versions: dict[str, str] = field(default_factory=dict)
     installer_routes: tuple[str, ...] = ()
     terminal_installers: tuple[str, ...] = ()
@@ -78,6 +82,7 @@ class Findings:
     wrapper: str = ""
     packed: str = ""
     notes: tuple[str, ...] = ()
+    sure: dict[str, float] = field(default_factory=dict)
 
     def installer_entries(self) -> list[str]:
         """What tidying takes away: the installer's top folder or its file."""
@@ -99,22 +104,24 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
     for clue in found:
         by_what[clue.what].append(clue)
     paths = [f.path for f in contents.files]
-    web, _ = names.web_folder(paths, [c.path for c in by_what["thin-front"]])
+    web, web_sure = names.web_folder(paths, [c.path for c in by_what["thin-front"]])
     name = _name(by_what, wrapper, file_name)
     version, said = _version(by_what["version"], wrapper, file_name)
-    installers = names.installers(paths, web)
+    idle = {c.path for c in by_what["idle-installer"]}
+    installers = [p for p in names.installers(paths, web) if p not in idle]
     databases = _databases(by_what)
     required, wished = _extensions(by_what, databases)
     dumps = [p for p in names.own(paths) if p.lower().endswith(".sql") and _has_tables(p, by_what)]
     return Findings(
         name=name,
         title=_title(by_what, name),
-        version=version,
-        pre_release=bool(PRE_RELEASE.search(version)),
+        version=version.value,
+        pre_release=bool(PRE_RELEASE.search(version.value)),
         php=_php(by_what["php"]),
         php_below=_best([c for c in by_what["php-below"] if c.sure >= DECIDES]),
         extensions=tuple(required),
         wished_extensions=tuple(wished),
+        alternatives=_alternatives(by_what, required, databases),
         databases=databases,
         database_versions=_database_versions(by_what, databases),
         installers=tuple(installers),
@@ -134,6 +141,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         has_php=any(re.search(r"\.(php\d?|phtml)$", p) for p in paths),
         wrapper=wrapper,
         details=tuple(_kept([*said, *found])),
+        sure=_sure(by_what, version, databases, web_sure, installers),
     )
 
 
@@ -153,26 +161,10 @@ def stem(file_name: str) -> str:
     return re.sub(r"(?i)\.(zip|tar|tgz|tbz2?|txz|tzst|tar\.\w+|7z)$", "", file_name)
 
 
-def _split(text: str) -> tuple[str, str]:
-    """Name and version of "ferrybook-2.1", "ferrybook_v2-1-0", "Ferrybook 2.1.zip"; the version may be ""."""
-    text = text[:100]
-    found = re.match(
-        r"^(?P<name>[A-Za-z][\w .]*?(?:-[A-Za-z][\w.]*?)*)[-_ .]*?[-_ ]?"
-        r"v?(?P<version>\d+(?:[._-]\d+)*(?:[-._~+]?(?:alpha|beta|rc|dev|pre|pl|git|ds)[\w.~+]*|[a-z]\d?)?)"
-        r"(?:[-_.+](?:full|complete|all|stable|release|upload|package|dist|en|de|multi\w*|orig|ds\d?|dfsg\w*))*$",
-        text,
-        re.I,
-    )
-    if not found or not re.search(r"[-_ .]v?\d|^[a-z]+\d+[._]\d", text, re.I):
-        return "", ""
-    version = found["version"]
-    return found["name"].rstrip("-_ ."), re.sub(r"(?<=\d)[_-](?=\d)", ".", version)
-
-
 def _name(by_what: dict[str, list[Clue]], wrapper: str, file_name: str) -> str:
     top = [c for c in by_what["name"] if "/" not in c.path]
     for text in (wrapper.split("/")[-1], stem(file_name), wrapper.split("/")[0]):
-        name = _split(text)[0] or re.sub(r"(?i)[-_](?:main|master|latest|trunk|stable|release|upload|full)$", "", text)
+        name = split(text)[0] or re.sub(r"(?i)[-_](?:main|master|latest|trunk|stable|release|upload|full)$", "", text)
         if name and not GENERIC.match(name):
             return name
     if top:
@@ -191,34 +183,14 @@ def _title(by_what: dict[str, list[Clue]], name: str) -> str:
     return name
 
 
-def _version(clues: list[Clue], wrapper: str, file_name: str) -> tuple[str, list[Clue]]:
-    """The version that most of what is sure says; sources that agree strengthen each other."""
-    said = list(clues)
-    for text, where, sure in (
-        (wrapper.split("/")[-1], "the wrapper folder's name", 0.7),
-        (stem(file_name), "the archive's name", 0.65),
-    ):
-        if found := _split(text)[1]:
-            said.append(Clue("version", found, where, 0, sure))
-    names_of = said[len(clues) :]
-    weights: dict[str, float] = {}
-    for value in {c.value for c in said}:
-        # One kind of file counts once: a hundred libraries' readmes are no majority.
-        kinds: dict[str, float] = {}
-        for c in said:
-            if c.value == value or c.value.startswith(value + ".0"):
-                kinds[c.path.rsplit(".", 1)[-1]] = max(kinds.get(c.path.rsplit(".", 1)[-1], 0.0), c.sure)
-        weights[value] = 1.0
-        for sure in kinds.values():
-            weights[value] *= 1 - sure
-    if not weights:
-        return "", []
-    best = min(weights, key=lambda v: (weights[v], -len(v)))
-    if 1 - weights[best] < DECIDES:
-        # Somebody's version stands there, but likelier a library's than the application's.
-        return "", names_of
-    longer = [v for v in weights if v.startswith(best + ".") and weights[v] <= 0.5]
-    return (min(longer, key=lambda v: weights[v]) if longer else best), names_of
+def _version(clues: list[Clue], wrapper: str, file_name: str) -> tuple[Weighed, list[Clue]]:
+    """The version, and what names say of it."""
+    said = [
+        Clue("version", found, where, 0, sure)
+        for text, where, sure in ((wrapper.split("/")[-1], NAMES[0], 0.7), (stem(file_name), NAMES[1], 0.65))
+        if (found := split(text)[1])
+    ]
+    return weighing.version([*clues, *said]), said
 
 
 def _number(text: str) -> tuple[int, ...]:
@@ -267,6 +239,41 @@ def _extensions(by_what: dict[str, list[Clue]], databases: tuple[str, ...]) -> t
         e for e, s in sure.items() if s >= DECIDES and e not in ALWAYS and (e not in drivers or len(databases) <= 1)
     )
     return required, sorted(e for e, s in wished.items() if s >= DECIDES and e not in required and e not in ALWAYS)
+
+
+def _alternatives(by_what: dict[str, list[Clue]], required: list[str], databases: tuple[str, ...]) -> tuple[str, ...]:
+    """Choices of which none is needed anyhow; a choice among drivers is the database's own affair."""
+    found = {c.value for c in by_what["one-of-extensions"] if c.sure >= DECIDES}
+    drivers = {"pdo_mysql", "mysqli", "pdo_pgsql", "pgsql", "pdo_sqlite", "sqlite3", "mysql"}
+    return tuple(
+        sorted(
+            v
+            for v in found
+            if not (names_in := set(v.split(" or "))) & {*required, *ALWAYS} and not names_in <= drivers
+        )
+    )
+
+
+def _sure(
+    by_what: dict[str, list[Clue]], version: Weighed, databases: tuple[str, ...], web_sure: float, installers: list[str]
+) -> dict[str, float]:
+    """How sure each finding is. What nothing speaks of was only not found: that is never sure."""
+
+    def best(what: str, otherwise: float = 0.3) -> float:
+        return round(max((c.sure for c in by_what[what] if c.sure >= DECIDES), default=otherwise), 2)
+
+    return {
+        "version": version.sure,
+        "php": best("php"),
+        "php_below": best("php-below"),
+        "extensions": best("extension"),
+        "databases": max((round(c.sure, 2) for c in by_what["database"] if c.value in databases), default=0.4),
+        "licences": best("licence"),
+        "writable": best("writable"),
+        "web_folder": web_sure,
+        "installers": 0.9 if installers else 0.6 if by_what["installer-route"] else 0.4,
+        "dumps": 0.9 if by_what["dump-tables"] else 0.7,
+    }
 
 
 def _database_versions(by_what: dict[str, list[Clue]], databases: tuple[str, ...]) -> dict[str, str]:

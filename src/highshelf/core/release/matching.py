@@ -108,7 +108,7 @@ def _php(findings: Findings, facts: Mapping[str, Any]) -> MatchLine | None:
 
 
 def _extensions(findings: Findings, facts: Mapping[str, Any]) -> list[MatchLine]:
-    if not findings.extensions and not findings.wished_extensions:
+    if not findings.extensions and not findings.wished_extensions and not findings.alternatives:
         return []
     there = facts.get("php.extensions")
     if there is None:
@@ -130,7 +130,24 @@ def _extensions(findings: Findings, facts: Mapping[str, Any]) -> list[MatchLine]
                     "extension", f"PHP with {name}", "missing", "red", "panel", how, _where(findings, "extension", name)
                 )
             )
-    wished = [e for e in findings.wished_extensions if not _loaded(e, loaded)]
+    for choice in findings.alternatives:
+        there_is = [e for e in choice.split(" or ") if _loaded(e, loaded)]
+        how = f"switch on one of {choice.replace(' or ', ', ')} in the panel, or ask the host's support"
+        lines.append(
+            MatchLine("extension", f"PHP with {choice}", ", ".join(there_is) + " is there", "fits")
+            if there_is
+            else MatchLine(
+                "extension",
+                f"PHP with {choice}",
+                "neither",
+                "red",
+                "panel",
+                how,
+                _where(findings, "one-of-extensions", choice),
+            )
+        )
+    chosen = {e for choice in findings.alternatives for e in choice.split(" or ")}
+    wished = [e for e in findings.wished_extensions if not _loaded(e, loaded) and e not in chosen]
     if wished:
         how = "it runs without; switched on in the panel, it can do more"
         lines.append(

@@ -15,10 +15,27 @@ INSTALLER = re.compile(
 INSTALLER_FOLDER = re.compile(rf"(?i)(?:^|/){INSTALL_WORD}$")
 # What a sample of a configuration is called: a mark at the beginning or the end of its name, and beside it a word for settings, or the
 # ending of a file of settings.
-SAMPLE_MARKS = frozenset(("sample", "samples", "example", "dist", "default", "defaults", "template", "tmpl", "orig", "new", "skel", "skeleton"))
+SAMPLE_MARKS = frozenset(
+    (
+        "sample",
+        "samples",
+        "example",
+        "dist",
+        "default",
+        "defaults",
+        "template",
+        "tmpl",
+        "orig",
+        "new",
+        "skel",
+        "skeleton",
+    )
+)
 SURE_MARKS = frozenset(("sample", "example", "dist", "new", "skel", "skeleton"))
 SETTINGS_WORD = re.compile(r"(?:config|conf$|setting|param|local|database|db|env|connect|option|credential)")
-SETTINGS_ENDS = frozenset(("php", "inc", "ini", "yml", "yaml", "json", "xml", "env", "conf", "cnf", "cfg", "neon", "toml", "properties"))
+SETTINGS_ENDS = frozenset(
+    ("php", "inc", "ini", "yml", "yaml", "json", "xml", "env", "conf", "cnf", "cfg", "neon", "toml", "properties")
+)
 SETTINGS_FOLDER = re.compile(r"(?i)(?:^|/)(?:config[\w-]*|settings?|conf|etc)/[^/]+$")
 # A server's, a scheduler's or an editor's settings are nobody's here; a view is no sample, whatever it shows.
 NO_SAMPLE = re.compile(
@@ -101,7 +118,9 @@ def samples(paths: Sequence[str]) -> list[str]:
 
 def _is_sample(path: str) -> bool:
     name = path.rsplit("/", 1)[-1].lower()
-    if NO_SAMPLE.search(path) or name.endswith((".sql", ".md", ".html", ".js", ".css", ".map", ".svg", ".png", ".rst", ".tpl")):
+    if NO_SAMPLE.search(path) or name.endswith(
+        (".sql", ".md", ".html", ".js", ".css", ".map", ".svg", ".png", ".rst", ".tpl")
+    ):
         return False
     parts = [p for p in re.split(r"[._-]+", name) if p]
     ends = parts[-1] if parts else ""

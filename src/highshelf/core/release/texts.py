@@ -158,26 +158,54 @@ def _changelog(path: str, text: str) -> list[Clue]:
     return []
 
 
-LICENCES = (
+# By the title that a text bears; what it mentions further down is somebody else's.
+TITLES = (
     ("AGPL-3.0", r"GNU AFFERO GENERAL PUBLIC LICENSE"),
     ("LGPL-3.0", r"GNU LESSER GENERAL PUBLIC LICENSE\s+Version 3"),
     ("LGPL-2.1", r"GNU LESSER GENERAL PUBLIC LICENSE"),
     ("GPL-3.0", r"GNU GENERAL PUBLIC LICENSE\s+Version 3"),
     ("GPL-2.0", r"GNU GENERAL PUBLIC LICENSE\s+Version 2"),
     ("GPL", r"GNU GENERAL PUBLIC LICENSE"),
-    ("Apache-2.0", r"Apache License\s+Version 2\.0"),
+    ("Apache-2.0", r"Apache License,?\s+Version 2\.0"),
     ("MPL-2.0", r"Mozilla Public License,? (?:Version|v\.) 2\.0"),
-    ("BSD-3-Clause", r"Neither the name of"),
-    ("BSD-2-Clause", r"Redistributions in binary form must reproduce"),
+    ("MPL-1.1", r"Mozilla Public License,? (?:Version|v\.) 1\.1"),
+    ("EUPL-1.2", r"European Union Public Licen[cs]e\s+v?\.? ?1\.2"),
+    ("Artistic-2.0", r"Artistic License 2\.0"),
+    ("Unlicense", r"This is free and unencumbered software"),
+    ("MIT", r"\bMIT License"),
+    ("ISC", r"\bISC License"),
+    ("BSL-1.0", r"Boost Software License"),
+)
+# By what they grant, where no title stands above it.
+GRANTS = (
     ("MIT", r"Permission is hereby granted, free of charge"),
     ("ISC", r"Permission to use, copy, modify, and/or distribute"),
     ("Zlib", r"This software is provided 'as-is'"),
+    ("BSD", r"Redistribution and use in source and binary forms"),
 )
+TITLE_CHARACTERS = 500
+
+
+def licence_of(text: str) -> str:
+    """The licence that a text is, as an SPDX name; "" when it is none that is known. What stands first in it wins."""
+    flat = re.sub(r"\s+", " ", text[:12_000])
+    places = [
+        (m.start(), -len(m[0]), name) for name, said in TITLES if (m := re.search(said, flat[:TITLE_CHARACTERS], re.I))
+    ]
+    places += [(m.start(), 0, name) for name, said in GRANTS if (m := re.search(said, flat, re.I))]
+    if not places:
+        return ""
+    name = min(places)[2]
+    if name == "BSD":
+        return (
+            "BSD-3-Clause"
+            if re.search(r"(?i)neither the name of|names? of .{1,80} may not be used", flat)
+            else "BSD-2-Clause"
+        )
+    return name
 
 
 def _licence(path: str, text: str) -> list[Clue]:
-    flat = re.sub(r"\s+", " ", text[:6000])
-    for name, pattern in LICENCES:
-        if re.search(pattern, flat, re.I):
-            return [Clue("licence", name, path, 1, 0.9 if path.count("/") <= 1 else 0.4)]
+    if name := licence_of(text):
+        return [Clue("licence", name, path, 1, 0.9 if path.count("/") <= 1 else 0.4)]
     return [Clue("licence", "a text of its own", path, 1, 0.5 if path.count("/") <= 1 else 0.2)]

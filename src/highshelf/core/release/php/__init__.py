@@ -75,6 +75,7 @@ def _clues(source: Source) -> Iterator[Clue]:
     yield from needs.writable(source)
     yield from needs.terminal(source)
     yield from needs.routes(source)
+    yield from needs.idle(source)
 
 
 def _place_constants(path: str, data: bytes) -> list[Clue]:

@@ -10,8 +10,9 @@ from tree_sitter import Node
 from highshelf.core.release.clues import Clue, line_of
 from highshelf.core.release.php.conditions import choices
 from highshelf.core.release.php.source import COMPLAINS, ENDS, GENERAL_PATH, OPTIONAL, Source
-from highshelf.core.release.php.tables import EXTENSION_NAMES, SERVERS, extension_of
+from highshelf.core.release.php.tables import EXTENSION_NAMES, SERVERS, extension_of, server_key
 
+INSTALLER_NAME = re.compile(r"(?i)(?:^|/)(?:install\w*|setup\w*|wizard\w*|(?:install\w*|setup|wizard)/index)\.php$")
 ASKING = ("extension_loaded", "function_exists", "class_exists")
 MUST = re.compile(r"^(?:is_?)?(?:must|required?|mandatory|needed|necessary|critical)$")
 MAY = re.compile(r"^(?:is_?)?(?:optional|recommended|wish|nice)$")
@@ -162,10 +163,26 @@ def connections(source: Source) -> Iterator[Clue]:
             yield source.clue("database", "sqlite", call, 0.8)
     for node in source.found.get("text", []):
         text = source.data[node.start_byte + 1 : node.start_byte + 60].decode("utf-8", "replace")
-        if m := re.match(r"(mysql|pgsql|sqlite):(host|dbname|unix_socket|port|charset|[{$/:%.'\"]|$)", text):
+        if re.match(r"(mysql|pgsql|postgres\w*)i?://", text):
+            # An address of a database server in the way of web addresses is mostly a setting's example.
+            kind = re.match(r"[a-z]+", text)
+            yield source.clue("database", SERVERS[server_key(kind[0] if kind else "")], node, 0.4)
+        elif m := re.match(r"(mysql|pgsql|sqlite):(host|dbname|unix_socket|port|charset|[{$/:%.'\"]|$)", text):
             yield source.clue("database", SERVERS[m[1]], node, 0.85)
         elif m := re.match(r"(pdo_mysql|pdo_pgsql|pdo_sqlite)[\"']", text):
             yield source.clue("database", SERVERS[m[1]], node, 0.6)
+    yield from _by_drivers(source)
+
+
+def _by_drivers(source: Source) -> Iterator[Clue]:
+    """A connection whose kind comes out of a variable: the kinds that the same file tells apart by their drivers' names."""
+    opens = [c for n, c in source.calls if n == "pdo" and c.type == "object_creation_expression"]
+    if not any((a := source.arguments(c)) and source.literal(a[0]) is None for c in opens):
+        return
+    for node in source.found.get("text", []):
+        said = source.literal(node)
+        if said in ("mysql", "pgsql", "sqlite") and node.parent is not None:
+            yield source.clue("database", SERVERS[said], node, 0.6)
 
 
 def writable(source: Source) -> Iterator[Clue]:
@@ -213,6 +230,22 @@ def terminal(source: Source) -> Iterator[Clue]:
         yield Clue("terminal", source.path, source.path, line_of(source.data, at), 0.85)
     elif shebang and re.search(r"(?i)(^|/)(bin|cli|console|artisan|maintenance|scripts?)(/|$)", source.path):
         yield Clue("terminal", source.path, source.path, 1, 0.5)
+
+
+# What a page does that installs: it takes what somebody typed, goes by steps, or hands over to what does.
+TAKES = re.compile(
+    rb"(?i)\$_(?:POST|REQUEST|GET)\b|<form|\bfilter_input|wizard|\bstep|getRequest|->(?:post|input|request)\b|file_put_contents|fwrite"
+    rb"|install\w*\s*\(|new\s+\w*(?:install|wizard)|new\s+\\?(?:mysqli|pdo)\b|create\s+table"
+)
+OPENS = re.compile(
+    rb"(?i)\b(?:require|include)(?:_once)?\b[^;\n]{0,80}(?:install|setup|wizard|step|bootstrap|autoload|kernel|app)"
+)
+
+
+def idle(source: Source) -> Iterator[Clue]:
+    """A file that is called as an installer and takes nothing from anybody: a page that shows how things stand."""
+    if INSTALLER_NAME.search(source.path) and not TAKES.search(source.data) and not OPENS.search(source.data):
+        yield Clue("idle-installer", source.path, source.path, 1, 0.7)
 
 
 # An address that a program answers itself, without a file of that name.

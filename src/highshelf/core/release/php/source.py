@@ -54,7 +54,9 @@ class Source:
     def __init__(self, path: str, data: bytes, root: Node, query: Query) -> None:
         self.path, self.data = path, data
         self.until = time.monotonic() + SECONDS_A_FILE
-        self.found = QueryCursor(query, match_limit=20_000).captures(root)
+        # They come in no order that could be relied on.
+        found = QueryCursor(query, match_limit=20_000).captures(root)
+        self.found = {name: sorted(nodes, key=lambda n: (n.start_byte, -n.end_byte)) for name, nodes in found.items()}
         self.installs = bool(INSTALLER_PATH.search(path))
         self.calls = [(self.text(n).lower().lstrip("\\"), n.parent) for n in self.found.get("name", []) if n.parent]
         self.constants = self._constants()
@@ -177,7 +179,11 @@ class Source:
             node.parent.type in ("parenthesized_expression", "unary_op_expression")
             or (node.parent.type == "binary_expression" and _joins(self.text(_operator(node.parent))))
         ):
-            if node.parent.parent is not None and node.parent.parent.type in ("if_statement", "else_if_clause", "while_statement"):
+            if node.parent.parent is not None and node.parent.parent.type in (
+                "if_statement",
+                "else_if_clause",
+                "while_statement",
+            ):
                 # The brackets of the statement itself.
                 return node if node.parent.type == "parenthesized_expression" else node.parent
             node = node.parent
