@@ -47,7 +47,7 @@ TOLD: dict[str, dict[str, Any]] = {
     "postfixadmin": {
         "name": "postfixadmin", "version": "3.3.13", "wrapper": "postfixadmin-3.3.13", "php": "7.0", "web_folder": "public",
         "databases": ("mariadb", "postgresql", "sqlite"), "installers": ("public/setup.php",), "administration": (),
-        "terminal_installers": ("scripts/postfixadmin-cli.php",), "licences": ("LGPL-3.0",),
+        "terminal_installers": ("scripts/postfixadmin-cli.php",),
     },
 }  # fmt: skip
 WRITABLE = {

@@ -161,3 +161,25 @@ def test_what_an_earlier_version_kept_is_read_anew(tmp_path: Path) -> None:
             running.client.release_files("berth-7.1")
     finally:
         running.stop()
+
+
+def test_what_an_operator_knows_better_is_kept_beside_what_was_read(service: Service, tmp_path: Path) -> None:
+    client = service.client
+    release = client.release_check_in(berth(tmp_path, "6.0"))
+    read = release.findings["php"]
+    told = client.release_correct(release.sha256, {"php": "8.3", "extensions": "gd, MBSTRING", "writable": ""})
+    assert told.findings["php"] == "8.3" and told.findings["extensions"] == ["gd", "mbstring"]
+    assert told.findings["corrected"]["php"]["was"] == read and told.findings["corrected"]["php"]["by"] == "token"
+    compared = client.release_compare("berth-6.0", client.release_check_in(berth(tmp_path, "6.1")).sha256)
+    assert ("8.3", read) in {(n.before, n.after) for n in compared.needs}, "what is planned and compared goes by it"
+    with pytest.raises(ServiceError) as caught:
+        client.release_correct(release.sha256, {"php": "new", "installers": "none.php", "name": "x"})
+    for words in ("'new' is no version", "none.php is not a file of the release", "name cannot be corrected"):
+        assert words in caught.value.fault.message
+    back = service.cli("release", "correct", "berth-6.0", "--as-read", "php")
+    assert (
+        back.returncode == 0
+        and f"{read} or newer" in back.stdout
+        and "extensions is gd, mbstring by token" in back.stdout
+    )
+    assert service.cli("release", "correct", "berth-6.0", "php").returncode == 2

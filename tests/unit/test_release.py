@@ -383,7 +383,20 @@ def test_drivers_that_are_reached_through_variables_are_found(source: str, kinds
 
 @pytest.mark.parametrize(
     "name",
-    ["config.sample.php", "config.php-dist", "config.inc.php.sample", "settings.example.php", ".env.example", "config/app.default.php", "phpinfo.ini.new", "defaults/reed.ini.php-sample", "config/parameters.yml.dist", "sample-config.php", "example.config.php", "inc/config.sample.inc.php"],
+    [
+        "config.sample.php",
+        "config.php-dist",
+        "config.inc.php.sample",
+        "settings.example.php",
+        ".env.example",
+        "config/app.default.php",
+        "phpinfo.ini.new",
+        "defaults/reed.ini.php-sample",
+        "config/parameters.yml.dist",
+        "sample-config.php",
+        "example.config.php",
+        "inc/config.sample.inc.php",
+    ],
 )
 def test_samples_are_known_by_the_parts_of_their_names(name: str) -> None:
     assert names.samples([name]) == [name]
@@ -391,7 +404,19 @@ def test_samples_are_known_by_the_parts_of_their_names(name: str) -> None:
 
 @pytest.mark.parametrize(
     "name",
-    ["templates/page_config.tpl.php", "defaults/apache2-reed.conf-sample", "nginx.conf.sample", "docs/example.md", "classes/default.php", "images/sample.png", "phpunit.xml.dist", "lang/default.php", "new.php", "data/sample.sql", "js/config.default.js"],
+    [
+        "templates/page_config.tpl.php",
+        "defaults/apache2-reed.conf-sample",
+        "nginx.conf.sample",
+        "docs/example.md",
+        "classes/default.php",
+        "images/sample.png",
+        "phpunit.xml.dist",
+        "lang/default.php",
+        "new.php",
+        "data/sample.sql",
+        "js/config.default.js",
+    ],
 )
 def test_what_only_sounds_like_a_sample_is_none(name: str) -> None:
     assert names.samples([name]) == []

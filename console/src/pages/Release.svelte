@@ -9,6 +9,7 @@
 	import ReleaseCompare from '../parts/ReleaseCompare.svelte';
 	import ReleaseMatch from '../parts/ReleaseMatch.svelte';
 	import ReleaseTexts from '../parts/ReleaseTexts.svelte';
+	import ReleaseWeighed from '../parts/ReleaseWeighed.svelte';
 	import Table from '../parts/Table.svelte';
 	import { navigate, p, route } from '../router';
 	import { List } from '../state/list.svelte';
@@ -53,7 +54,7 @@
 	const databases = $derived.by(() => {
 		const kinds = release?.findings.databases;
 		const versions = (release?.findings.database_versions ?? {}) as Record<string, string>;
-		if (!Array.isArray(kinds) || !kinds.length) return 'nothing in it connects to one';
+		if (!Array.isArray(kinds) || !kinds.length) return 'no connection to one was found';
 		return kinds
 			.map((kind) =>
 				versions[String(kind)] ? `${String(kind)} ${versions[String(kind)] ?? ''} or newer` : String(kind),
@@ -130,11 +131,12 @@
 				facts={[
 					{ name: 'PHP', value: php, note: release.findings.pre_release ? 'a pre-release' : '' },
 					{ name: 'Extensions', value: listed('extensions', 'none that are not always there') },
+					{ name: 'One of', value: listed('alternatives', '') },
 					{ name: 'Wished for', value: listed('wished_extensions', '') },
 					{ name: 'Database', value: databases },
 					{
 						name: 'Installer',
-						value: listed('installers', listed('installer_routes', 'none found by name')),
+						value: listed('installers', listed('installer_routes', 'none was found')),
 					},
 					{ name: 'In the terminal', value: listed('terminal_installers', '') },
 					{ name: 'Web folder', value: text('web_folder') },
@@ -167,6 +169,7 @@
 			{/if}
 		</section>
 	</div>
+	<ReleaseWeighed {release} changed={(now) => (release = now)} />
 	<ReleaseMatch {ref} />
 	<ReleaseCompare {release} />
 	<ReleaseTexts {ref} />

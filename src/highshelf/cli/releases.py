@@ -61,9 +61,11 @@ def print_release(release: ReleaseOut) -> None:
             ),
             ("PHP", _php(found)),
             ("extensions", _listed(found, "extensions") or "none that are not always there"),
+            ("one of", "; ".join(found.get("alternatives") or [])),
             ("wished for", _listed(found, "wished_extensions")),
-            ("database", _databases(found) or "nothing connects to one"),
-            ("installer", _listed(found, "installers", 4) or _routes(found) or "none found by name"),
+            ("database", _databases(found) or "no connection to one was found"),
+            ("installer", _listed(found, "installers", 4) or _routes(found) or "none was found"),
+            ("corrected", ", ".join(found.get("corrected") or {})),
             ("in the terminal", _listed(found, "terminal_installers", 4)),
             ("samples", _listed(found, "samples", 4)),
             ("SQL files", _dumps(found)),
@@ -111,8 +113,37 @@ def _dumps(found: dict[str, Any]) -> str:
 
 
 def _evidence(release: ReleaseOut) -> None:
-    rows = [[d["what"], d["value"], d["where"], f"{d['sure']:.0%}"] for d in release.findings.get("details", [])]
-    table(["what", "value", "where", "sure"], rows, "Nothing in it speaks for itself.")
+    found = release.findings
+    rows = [
+        [name.replace("_", " "), _said(found.get(name)), how_sure(sure)] for name, sure in found.get("sure", {}).items()
+    ]
+    table(["finding", "is", "how sure"], rows, "It was checked in before findings were weighed.")
+    _corrections(release)
+    out.print("")
+    clues = [[d["what"], d["value"], d["where"], f"{d['sure']:.0%}"] for d in found.get("details", [])]
+    table(["clue", "says", "where", "weight"], clues, "Nothing in it speaks for itself.")
+
+
+def _corrections(release: ReleaseOut) -> None:
+    """What an operator knew better, beside what was read."""
+    for name, kept in release.findings.get("corrected", {}).items():
+        now, was = _said(release.findings.get(name)), _said(kept["was"])
+        out.print(f"{name} is {now} by {kept['by']}, {kept['at']}; read was {was}", markup=False, highlight=False)
+
+
+def _said(value: object) -> str:
+    """A finding's value, for people."""
+    if isinstance(value, list):
+        return (
+            ", ".join(map(str, value[:6])) + (f" and {len(value) - 6} more" if len(value) > 6 else "") or "none found"
+        )
+    return str(value) if value not in ("", None) else "nothing says so"
+
+
+def how_sure(share: float) -> str:
+    """How a plan treats it: from three quarters on it is acted on, below a half it is a guess."""
+    word = "sure" if share >= 0.75 else "likely" if share >= 0.45 else "a guess"
+    return f"{word} ({share:.0%})"
 
 
 Accept = Annotated[
@@ -243,6 +274,40 @@ def join(
     with client(as_json) as service:
         made = service.release_join(parts, accept or [])
         show(made, as_json, lambda: print_release(made))
+
+
+@app.command("correct")
+def correct(
+    ref: Release,
+    values: Annotated[
+        list[str] | None,
+        typer.Argument(
+            help="FINDING=VALUE, such as php=8.1 or extensions=gd,mbstring; nothing behind the sign is none. May be repeated."
+        ),
+    ] = None,
+    reset: Annotated[
+        list[str] | None,
+        typer.Option("--as-read", help="Take a correction back, by the finding's name. May be repeated."),
+    ] = None,
+    as_json: Json = False,
+) -> None:
+    """Say what is right where something was read wrongly; plans go by it."""
+    given: dict[str, str | None] = dict.fromkeys(reset or [])
+    for text in values or []:
+        name, sign, value = text.partition("=")
+        if not sign:
+            fail("input", f"{text} is no FINDING=VALUE", "such as php=8.1", as_json, USAGE)
+        given[name.replace("-", "_")] = value
+    if not given:
+        fail("input", "nothing to correct was given", "such as php=8.1, or --as-read php", as_json, USAGE)
+    with client(as_json) as service:
+        release = service.release_correct(ref, given)
+
+        def tell() -> None:
+            print_release(release)
+            _corrections(release)
+
+        show(release, as_json, tell)
 
 
 @app.command("texts")

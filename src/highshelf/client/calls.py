@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any, Generic, TypeVar
@@ -175,6 +175,11 @@ def release_join(parts: Sequence[tuple[str, str]], accept: Sequence[str] = ()) -
     """One release out of several on the shelf: (release, folder), the application first."""
     body = {"parts": [{"release": release, "folder": folder} for release, folder in parts], "accept": list(accept)}
     return Call("POST", "/releases/joined", ReleaseOut.model_validate_json, body=body, slow=True)
+
+
+def release_correct(ref: str, values: Mapping[str, str | None]) -> Call[ReleaseOut]:
+    """Say what is right where something was read wrongly; None takes a correction back."""
+    return Call("PATCH", f"/releases/{ref}/findings", ReleaseOut.model_validate_json, body={"values": dict(values)})
 
 
 def release_texts(ref: str) -> Call[Listing[TextOut]]:

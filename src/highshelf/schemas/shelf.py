@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, SecretStr
 
@@ -18,6 +18,20 @@ class TextOut(Public):
     path: str
     size_bytes: int
     text: str = Field(description="empty in lists")
+
+
+class Corrections(Public):
+    """What an operator knows better than what was read: finding -> what it is; null takes a correction back."""
+
+    values: dict[Annotated[str, Field(min_length=1, max_length=40)], Annotated[str, Field(max_length=2000)] | None] = (
+        Field(
+            min_length=1,
+            max_length=20,
+            description="title, version, php, php_below, extensions, wished_extensions, databases, installers, samples, dumps, writable, "
+            "web_folder; several of one kind are parted by commas, an empty text is none",
+            examples=[{"php": "8.1", "extensions": "gd, mbstring"}],
+        )
+    )
 
 
 class MatchLineOut(Public):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from dataclasses import asdict
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
 
@@ -12,12 +13,13 @@ from sqlmodel import col
 
 from highshelf.core.errors import ConflictError, InputError, NotFoundError
 from highshelf.core.release.comparing import compare_releases
+from highshelf.core.release.correcting import correct as corrected_findings
 from highshelf.core.release.matching import match as match_lines
 from highshelf.engine.bench import findings_of
 from highshelf.engine.planner import find_release
 from highshelf.engine.shelving import joined_sha256, keep_release
 from highshelf.schemas.models import Listing, MemberOut, ReleaseOut
-from highshelf.schemas.shelf import ComparisonOut, JoinNew, MatchLineOut, MatchOut, NeedOut, TextOut, Word
+from highshelf.schemas.shelf import ComparisonOut, Corrections, JoinNew, MatchLineOut, MatchOut, NeedOut, TextOut, Word
 from highshelf.service.deps import In, Rooms, Wanted, Who
 from highshelf.service.faults import RESPONSES
 from highshelf.service.queues import apart
@@ -214,6 +216,17 @@ def match(ref: str, room: In, who: Who, account: Annotated[str, Query(min_length
         checked_at=holder.checked_at,
         lines=[MatchLineOut(**asdict(line)) for line in lines],
     )
+
+
+@router.patch("/{ref}/findings", operation_id="release_correct")
+def correct(ref: str, new: Corrections, room: In, who: Who) -> ReleaseOut:
+    """Say what is right where something was read wrongly; what was read is kept beside it, and plans go by the correction."""
+    row = find_release(room.store, ref)
+    paths = room.store.shelf.contents(row.sha256).paths()
+    at = datetime.now(UTC).isoformat(timespec="seconds")
+    found = corrected_findings(row.findings, new.values, paths, who, at)
+    row = room.store.change(ReleaseRow, row.sha256, findings=found, version=found["version"])
+    return release_out(row, room.store.shelf.forms(row.sha256), room.store.shelf.fault(row.sha256, row.size_bytes))
 
 
 @router.delete("/{ref}", operation_id="release_remove", status_code=204)

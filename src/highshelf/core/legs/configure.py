@@ -71,7 +71,7 @@ def _can_ask_php(job: Job) -> bool:
 
 def try_database(job: Job) -> Result:
     if job.plan.database == "none":
-        return Done("the application needs no database")
+        return Done("no database was planned")
     answer = database_login(job, write=True)
     if answer is None:
         return Done("database login not tried: nobody on this host can be asked to; the installer will say")

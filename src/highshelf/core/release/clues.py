@@ -7,10 +7,12 @@ from dataclasses import dataclass
 
 MAX_READ_BYTES = 1_000_000
 LIBRARIES = re.compile(
-    r"(^|/)(vendors?|node_modules|tests?|libs?/external|third[-_]?party|bower_components|phpunit|examples?|docs?)/",
+    r"(^|/)(vendors?|node_modules|tests?|libs?/external|third[-_]?party|3rd[-_]?party|extlibs?|externals?|bower_components|phpunit|examples?|docs?)/",
     re.I,
 )
 
+# What bundled libraries need of PHP is the release's need: this file of theirs asks for it whenever they are loaded.
+ASKS_FOR_LIBRARIES = re.compile(r"(^|/)composer/platform_check\.php$")
 PROGRAM = re.compile(r"(?i)(^|/)(bin|cli|console|scripts?|tools|maintenance)/|install|setup|console")
 
 
@@ -34,6 +36,8 @@ class Clue:
 def wants(path: str, size_bytes: int) -> bool:
     """Whether a file is read at all; what is not is only hashed."""
     name = path.rsplit("/", 1)[-1].lower()
+    if ASKS_FOR_LIBRARIES.search(path):
+        return size_bytes < 200_000
     if size_bytes > 64 << 20 or LIBRARIES.search(path):
         return False
     if "." not in name and size_bytes < 200_000 and PROGRAM.search(path):

@@ -6,9 +6,10 @@ import re
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 from highshelf.core.release import names, weighing
-from highshelf.core.release.clues import Clue
+from highshelf.core.release.clues import ASKS_FOR_LIBRARIES, Clue
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.php.tables import ALWAYS
 from highshelf.core.release.weighing import NAMES, Weighed, split
@@ -20,6 +21,8 @@ GENERIC = re.compile(
 MAX_KEPT = 300
 # Clues below this are kept for reading, and decide nothing.
 DECIDES = 0.45
+# What nothing speaks of may still be there.
+NOT_FOUND = 0.3
 # What a library that came along says of itself is no need of the application's.
 OF_A_LIBRARY = 0.4
 
@@ -42,6 +45,8 @@ class Findings:
         php, php_below: the oldest PHP that it takes, and the first that it does not; "" when nothing says so.
         extensions, wished_extensions: those it does not run without, and those it would like.
         alternatives: extensions of which one has to be there, such as "gd or imagick".
+        against: what else was said, by a finding's name.
+        corrected: what an operator knew better: finding -> `was`, `by`, `at`; the finding itself is the operator's.
         sure: how sure each finding is, 0 to 1, by its name; one that is left out was not weighed.
         databases: kinds it can use; `none_needed` when it also runs without one.
         database_versions: kind -> the oldest version.
@@ -83,6 +88,8 @@ class Findings:
     packed: str = ""
     notes: tuple[str, ...] = ()
     sure: dict[str, float] = field(default_factory=dict)
+    against: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    corrected: dict[str, Any] = field(default_factory=dict)
 
     def installer_entries(self) -> list[str]:
         """What tidying takes away: the installer's top folder or its file."""
@@ -99,7 +106,12 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
     cut = len(wrapper) + 1 if wrapper else 0
     found = [replace(c, path=c.path[cut:], value=c.value[cut:] if c.what == "terminal" else c.value) for c in clues]
     strangers = names.libraries([f.path for f in contents.files])
-    found = [replace(c, sure=c.sure * OF_A_LIBRARY) if _below(c.path, strangers) else c for c in found]
+    found = [
+        replace(c, sure=c.sure * OF_A_LIBRARY)
+        if _below(c.path, strangers) and not ASKS_FOR_LIBRARIES.search(c.path)
+        else c
+        for c in found
+    ]
     by_what: dict[str, list[Clue]] = defaultdict(list)
     for clue in found:
         by_what[clue.what].append(clue)
@@ -112,6 +124,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
     databases = _databases(by_what)
     required, wished = _extensions(by_what, databases)
     dumps = [p for p in names.own(paths) if p.lower().endswith(".sql") and _has_tables(p, by_what)]
+    writable = _writable(_known_places(by_what), paths, web)[:60]
     return Findings(
         name=name,
         title=_title(by_what, name),
@@ -130,7 +143,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         samples=tuple(names.samples(paths)[:40]),
         dumps=tuple(dumps[:60]),
         dump_databases=tuple(dict.fromkeys(c.value for c in by_what["dump-database"] if c.path in dumps)),
-        writable=tuple(_writable(_known_places(by_what), paths, web)[:60]),
+        writable=tuple(writable),
         readmes=tuple(names.readmes(paths)),
         web_folder=web,
         administration=tuple(names.administration(paths, web)[:6]),
@@ -141,7 +154,8 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         has_php=any(re.search(r"\.(php\d?|phtml)$", p) for p in paths),
         wrapper=wrapper,
         details=tuple(_kept([*said, *found])),
-        sure=_sure(by_what, version, databases, web_sure, installers),
+        sure=_sure(by_what, version, databases, web_sure, installers, writable),
+        against={"version": version.against} if version.against else {},
     )
 
 
@@ -255,11 +269,16 @@ def _alternatives(by_what: dict[str, list[Clue]], required: list[str], databases
 
 
 def _sure(
-    by_what: dict[str, list[Clue]], version: Weighed, databases: tuple[str, ...], web_sure: float, installers: list[str]
+    by_what: dict[str, list[Clue]],
+    version: Weighed,
+    databases: tuple[str, ...],
+    web_sure: float,
+    installers: list[str],
+    writable: list[str],
 ) -> dict[str, float]:
     """How sure each finding is. What nothing speaks of was only not found: that is never sure."""
 
-    def best(what: str, otherwise: float = 0.3) -> float:
+    def best(what: str, otherwise: float = NOT_FOUND) -> float:
         return round(max((c.sure for c in by_what[what] if c.sure >= DECIDES), default=otherwise), 2)
 
     return {
@@ -269,7 +288,7 @@ def _sure(
         "extensions": best("extension"),
         "databases": max((round(c.sure, 2) for c in by_what["database"] if c.value in databases), default=0.4),
         "licences": best("licence"),
-        "writable": best("writable"),
+        "writable": best("writable") if writable else NOT_FOUND,
         "web_folder": web_sure,
         "installers": 0.9 if installers else 0.6 if by_what["installer-route"] else 0.4,
         "dumps": 0.9 if by_what["dump-tables"] else 0.7,
@@ -279,7 +298,8 @@ def _sure(
 def _database_versions(by_what: dict[str, list[Clue]], databases: tuple[str, ...]) -> dict[str, str]:
     found: dict[str, str] = {}
     for kind in databases:
-        said = [(c, c.value.split(" ", 1)[1]) for c in by_what["database-version"] if c.value.startswith(kind + " ")]
+        clues = [c for c in by_what["database-version"] if c.sure >= DECIDES]
+        said = [(c, c.value.split(" ", 1)[1]) for c in clues if c.value.startswith(kind + " ")]
         if said:
             top = max(c.sure for c, _ in said)
             found[kind] = max((v for c, v in said if c.sure >= top - 0.05), key=_number)
@@ -330,6 +350,6 @@ def _known_places(by_what: dict[str, list[Clue]]) -> list[Clue]:
 
 
 def _licences(clues: list[Clue]) -> list[str]:
-    near = sorted(clues, key=lambda c: (c.path.count("/"), -c.sure))
+    near = sorted((c for c in clues if c.sure >= DECIDES), key=lambda c: (c.path.count("/"), -c.sure, c.path))
     top = [c.value for c in near if c.path.count("/") == (near[0].path.count("/") if near else 0)]
     return list(dict.fromkeys(top))[:3]

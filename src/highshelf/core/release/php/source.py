@@ -10,7 +10,7 @@ from functools import cache
 import tree_sitter_php
 from tree_sitter import Language, Node, Parser, Query, QueryCursor
 
-from highshelf.core.release.clues import Clue
+from highshelf.core.release.clues import ASKS_FOR_LIBRARIES, Clue
 
 SECONDS_A_FILE = 1.0
 MAX_LOOKED_AT_BYTES = 4_000
@@ -34,6 +34,8 @@ GENERAL_PATH = re.compile(
     r"(?i)(^|/)(common|init\w*|functions?|global|config\w*|core|main|load\w*|start\w*|header|autoload|app|kernel|require\w*)([._-]\w+)*\.(php|inc)$"
 )
 ENDS = re.compile(rb"(?i)\b(exit|die|throw|abort|trigger_error)\b")
+# It ends, or is noted among what is missing.
+NOTED = re.compile(rb"(?i)\b(?:exit|die|throw|abort|trigger_error)\b|^\s*\$\w*(?:missing|error|issue|problem|fail)")
 COMPLAINS = re.compile(
     rb"(?i)error|fail|require|need|must|missing|at least|or newer|not supported|too old|minimum|warn"
 )
@@ -57,7 +59,7 @@ class Source:
         # They come in no order that could be relied on.
         found = QueryCursor(query, match_limit=20_000).captures(root)
         self.found = {name: sorted(nodes, key=lambda n: (n.start_byte, -n.end_byte)) for name, nodes in found.items()}
-        self.installs = bool(INSTALLER_PATH.search(path))
+        self.installs = bool(INSTALLER_PATH.search(path) or ASKS_FOR_LIBRARIES.search(path))
         self.calls = [(self.text(n).lower().lstrip("\\"), n.parent) for n in self.found.get("name", []) if n.parent]
         self.constants = self._constants()
 
@@ -157,7 +159,7 @@ class Source:
                 if condition is None or not (condition.start_byte <= inner.start_byte < condition.end_byte):
                     return b"", b""
                 texts = [
-                    self.data[n.start_byte : min(n.end_byte, n.start_byte + 600)] if n is not None else b""
+                    self.data[n.start_byte : min(n.end_byte, n.start_byte + 2000)] if n is not None else b""
                     for n in (body, other)
                 ]
                 return (texts[1], texts[0]) if turned else (texts[0], texts[1])
@@ -167,7 +169,7 @@ class Source:
                 if (
                     right is not None
                     and inner.start_byte < right.start_byte
-                    and ENDS.search(self.data[right.start_byte : right.end_byte][:40])
+                    and NOTED.search(self.data[right.start_byte : right.end_byte][:60])
                 ):
                     return b"", self.data[right.start_byte : right.end_byte][:600]
             outer = outer.parent
