@@ -36,12 +36,18 @@
 	const against = $derived((release.findings.against ?? {}) as Record<string, string[]>);
 	const corrected = $derived((release.findings.corrected ?? {}) as Record<string, Kept>);
 
+	const none = (value: unknown): boolean =>
+		value === '' || value == null || (Array.isArray(value) && !value.length);
+	const is = (name: string): string =>
+		name === 'web_folder' && none(release.findings[name]) ? 'the root itself' : said(release.findings[name]);
 	const said = (value: unknown): string =>
 		Array.isArray(value)
 			? value.map(String).join(', ') || 'none found'
 			: String(value ?? '') || 'nothing says so';
-	const how = (share: number | undefined): string => {
+	const how = (name: string): string => {
+		const share = sure[name];
 		if (share === undefined) return 'not weighed';
+		if (share < 0.45 && none(release.findings[name])) return 'only not found';
 		return `${share >= 0.75 ? 'sure' : share >= 0.45 ? 'likely' : 'a guess'}, ${String(Math.round(share * 100))} %`;
 	};
 	function open(name: string): void {
@@ -84,7 +90,7 @@
 				<tr>
 					<th scope="row">{name.replaceAll('_', ' ')}</th>
 					<td class="value">
-						{said(release.findings[name])}
+						{is(name)}
 						{#if against[name]?.length}<span class="quiet small">against it: {against[name].join(', ')}</span
 							>{/if}
 					</td>
@@ -92,7 +98,7 @@
 						{#if corrected[name]}
 							<span title={momentOf(corrected[name].at)}>said by {corrected[name].by}</span>
 							<span class="quiet small">read was {said(corrected[name].was)}</span>
-						{:else}{how(sure[name])}{/if}
+						{:else}{how(name)}{/if}
 					</td>
 					<td class="act">
 						<button

@@ -140,6 +140,14 @@ def _said(value: object) -> str:
     return str(value) if value not in ("", None) else "nothing says so"
 
 
+def _is(name: str, value: object) -> str:
+    return "the root itself" if name == "web_folder" and not value else _said(value)
+
+
+def _how(value: object, share: float) -> str:
+    return "only not found" if not value and share < 0.45 else how_sure(share)
+
+
 def how_sure(share: float) -> str:
     """How a plan treats it: from three quarters on it is acted on, below a half it is a guess."""
     word = "sure" if share >= 0.75 else "likely" if share >= 0.45 else "a guess"

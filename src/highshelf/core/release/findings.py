@@ -124,6 +124,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
     databases = _databases(by_what)
     required, wished = _extensions(by_what, databases)
     dumps = [p for p in names.own(paths) if p.lower().endswith(".sql") and _has_tables(p, by_what)]
+    samples = names.samples(paths)[:40]
     writable = _writable(_known_places(by_what), paths, web)[:60]
     return Findings(
         name=name,
@@ -140,7 +141,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         installers=tuple(installers),
         installer_routes=() if installers else tuple(dict.fromkeys(c.value for c in by_what["installer-route"])),
         terminal_installers=tuple(sorted({c.value for c in by_what["terminal"]})[:20]),
-        samples=tuple(names.samples(paths)[:40]),
+        samples=tuple(samples),
         dumps=tuple(dumps[:60]),
         dump_databases=tuple(dict.fromkeys(c.value for c in by_what["dump-database"] if c.path in dumps)),
         writable=tuple(writable),
@@ -154,7 +155,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         has_php=any(re.search(r"\.(php\d?|phtml)$", p) for p in paths),
         wrapper=wrapper,
         details=tuple(_kept([*said, *found])),
-        sure=_sure(by_what, version, databases, web_sure, installers, writable),
+        sure=_sure(by_what, version, databases, web_sure, installers, writable, samples),
         against={"version": version.against} if version.against else {},
     )
 
@@ -275,6 +276,7 @@ def _sure(
     web_sure: float,
     installers: list[str],
     writable: list[str],
+    samples: list[str],
 ) -> dict[str, float]:
     """How sure each finding is. What nothing speaks of was only not found: that is never sure."""
 
@@ -286,6 +288,8 @@ def _sure(
         "php": best("php"),
         "php_below": best("php-below"),
         "extensions": best("extension"),
+        "wished_extensions": best("wished-extension"),
+        "samples": 0.8 if samples else 0.5,
         "databases": max((round(c.sure, 2) for c in by_what["database"] if c.value in databases), default=0.4),
         "licences": best("licence"),
         "writable": best("writable") if writable else NOT_FOUND,
