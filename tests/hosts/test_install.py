@@ -272,3 +272,25 @@ def test_what_the_installer_showed_is_kept_in_order_and_without_secrets(
     assert "<form" in service.cli("job", "pages", job.id, "--page", "0", "--html").stdout
     wrong = service.cli("job", "pages", job.id, "--page", "99")
     assert wrong.returncode == 2 and "there is no page 99" in wrong.stdout + wrong.stderr
+
+
+def test_what_is_only_called_like_an_installer_stays(
+    clean: Hosting, service: Service, tidebook: Path, tmp_path: Path
+) -> None:
+    """What was walked is the installer; a page of the finished application may bear the same name."""
+    changed = tmp_path / "tidebook-1.4.3.zip"
+    with zipfile.ZipFile(tidebook) as old, zipfile.ZipFile(changed, "w") as new:
+        for name in old.namelist():
+            new.writestr(name, old.read(name))
+        page = "<?php if ($_POST) { die('kept'); } echo '<h1>Colours</h1><p>Choose how the diary looks.</p>';"
+        new.writestr("tidebook-1.4.2/staff/setup.php", page)
+    client = service.client
+    client.account_add(clean.new_account("ferry"))
+    assert client.release_check_in(changed).findings["installers"] == ["install/index.php", "staff/setup.php"]
+    found = service.installed(service.install("tidebook", "ferry", "/diary"))
+    assert not (clean.root("ferry") / "diary/install").exists()
+    assert (clean.root("ferry") / "diary/staff/setup.php").exists()
+    told = [e.text for e in client.job_log(found.job).items]
+    assert any("staff/setup.php is called like one" in t for t in told), told
+    acts = [a.name for a in client.job_show(found.job).acts if a.leg == "tidy"]
+    assert acts.index("count-tables") < acts.index("installer-aside")

@@ -16,9 +16,11 @@ from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.values import in_form
 from highshelf.core.walk.beginning import told_addresses
 from highshelf.core.walk.decide import decide
+from highshelf.core.walk.finds import told_to_remove
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import PLACED, Adapt, AskFor, Finished, Follow, Move, PlaceFile, Stuck, Submit, Turn
 from highshelf.core.walk.offers import added, is_page, whole
+from highshelf.core.walk.opening import mark_of, opened
 from highshelf.core.walk.witness import Sight, Witness, compare
 from highshelf.drivers.memory.files import MemoryFiles
 
@@ -457,3 +459,74 @@ def test_words_at_a_field_count_once_it_is_refused() -> None:
     field = "<form method=post><div><label>Login name<input name=l class='{}'></label><div class=invalid-feedback>The name is not allowed.</div></div></form>"
     assert judge(page_of(field.format("form-control"))).outcome == ""
     assert judge(page_of(field.format("form-control is-invalid"))).outcome == "failure"
+
+
+# places that PHP may not write to
+
+
+PLACES = {
+    "folders": frozenset({"", "data", "data/cache", "etc", "lib"}),
+    "files": frozenset({"index.php", "lib/cache.php", "etc/own.ini"}),
+    "root": "html/diary",
+    "samples": ("etc/settings.sample.php",),
+}
+ROW = "<table><tr><td>PHP</td><td>required</td><td>OK</td></tr><tr><td>{}</td><td>required</td><td>not writable</td></tr></table>"
+
+
+@pytest.mark.parametrize(
+    ("html", "paths", "passing"),
+    [
+        (ROW.format("data/cache"), ("data/cache",), ()),
+        (ROW.format("Folder ./data/"), ("data",), ()),
+        (ROW.format("/srv/www/u1/html/diary/data/cache"), ("data/cache",), ()),
+        (ROW.format("/srv/www/u1/html/diary"), ("",), ("",)),
+        (ROW.format("etc/settings.php"), ("etc",), ("etc",)),
+        (ROW.format("settings.php"), ("etc",), ("etc",)),
+        (ROW.format("etc/own.ini"), ("etc/own.ini",), ("etc/own.ini",)),
+        (ROW.format("uploads/new"), None, None),
+        (ROW.format("/etc/passwd"), None, None),
+        (ROW.format("../../../tmp"), None, None),
+        ("<p class=error>Could not write to data/cache. Please check.</p>", ("data/cache",), ()),
+        ("<p class=error>In das Verzeichnis data/cache kann nicht geschrieben werden.</p>", ("data/cache",), ()),
+        ("<br><b>Warning</b>: mkdir(/srv/www/u1/html/diary/data/cache/a): Permission denied in <b>/srv/www/u1/html/diary/lib/cache.php</b> on line <b>3</b><br>",
+         ("data/cache/a",), ()),
+        ("<p>We write to data/cache every day.</p>", None, None),
+        ("<p class=error>The password is not valid.</p>", None, None),
+    ],
+)  # fmt: skip
+def test_what_a_page_says_cannot_be_written_is_opened_and_nothing_else(
+    html: str, paths: tuple[str, ...] | None, passing: tuple[str, ...] | None
+) -> None:
+    found = opened(page_of("<h1>Install</h1>" + html), Knowledge(VALUES, HERE, **PLACES), blocked=True)  # type: ignore[arg-type]
+    assert (None if found is None else found.paths) == paths
+    assert (None if found is None else found.passing) == passing
+
+
+def test_places_are_opened_step_by_step_and_no_further_than_they_may_be() -> None:
+    page, tried, steps = page_of("<h1>Install</h1>" + ROW.format("data/cache")), set(), []
+    while (found := opened(page, Knowledge(VALUES, HERE, **PLACES, tried=frozenset(tried)), blocked=True)) is not None:  # type: ignore[arg-type]
+        steps.append(found.step)
+        tried |= {mark_of(p, found.step) for p in found.paths}
+    assert steps == [1, 2, 3]
+    own = Knowledge(VALUES, HERE, **PLACES, most_open=1, tried=frozenset({mark_of("data/cache", 1)}))  # type: ignore[arg-type]
+    assert opened(page, own, blocked=True) is None, "where PHP is the login's own user, nobody else has to write"
+
+
+@pytest.mark.parametrize(
+    ("html", "red"),
+    [
+        ("<ul><li class='ok'>PHP 8</li><li class='ok'>gd</li><li class='error'>imap</li><li class='warning'>intl</li></ul>", ["imap"]),
+        ("<dl><dt>PHP 8</dt><dd>Found</dd><dt>imap</dt><dd>Not found. It cannot be set up without it.</dd></dl>", ["imap"]),
+        ("<ul><li class='item'>News</li><li class='item active'>Home</li></ul>", []),
+        ("<div><p class='intro'>Welcome.</p><p class='note'>Read this.</p></div>", []),
+        ("<ul><li class='step done'>Language</li><li class='step'>Database</li></ul>", []),
+    ],
+)  # fmt: skip
+def test_rows_that_tell_their_state_by_class_or_as_terms_are_read(html: str, red: list[str]) -> None:
+    page = page_of("<h1>Install</h1>" + html)
+    assert [c.label for c in page.checks if not c.fine and c.required is not False] == red
+
+
+def test_an_installer_that_wants_to_be_removed_is_known_by_its_own_words() -> None:
+    page = page_of("<h1>Done</h1><p>Please delete the folder “setup” now.</p><p>See install.txt.</p>")
+    assert told_to_remove(page, ["setup", "install.txt", "admin/install.php"]) == ["setup"]

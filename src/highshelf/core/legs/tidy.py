@@ -6,6 +6,7 @@ import posixpath
 import secrets
 from collections.abc import Iterable
 from typing import Any
+from urllib.parse import urlsplit
 
 from highshelf.core.errors import ProofError, TransferError
 from highshelf.core.legs.configure import database_login
@@ -56,20 +57,42 @@ def installer_aside(job: Job) -> Result:
     facts = job.journal.facts("tidy", "installer-aside")
     if not facts:
         tail = secrets.token_hex(6)
-        wanted = [*job.findings.installer_entries(), *(job.primer.remove if job.primer else [])]
+        known, strange = _installers(job)
+        wanted = [*known, *(job.primer.remove if job.primer else [])]
         # A folder takes what is in it along.
         tops = [e for e in wanted if not any(e != o and e.startswith(o + "/") for o in wanted)]
         moves = {e: f"installer-{i}-{tail}" for i, e in enumerate(tops) if files.stat(job.place.path(e)) is not None}
-        facts = {"moves": moves, "before": works(job)}
+        facts = {"moves": moves, "before": works(job), "strange": strange}
         job.journal.intend("tidy", "installer-aside", facts)
     for entry, name in facts["moves"].items():
         inside, aside = job.place.path(entry), posixpath.join(holding_folder(job), name)
         if files.stat(aside) is None:
             files.rename(inside, aside)
-    moved = ", ".join(facts["moves"])
-    return Done(
-        f"installer out of the way: {moved}" if moved else "the release has no installer of its own to move away", facts
-    )
+    moved, strange = ", ".join(facts["moves"]), facts.get("strange", [])
+    told = f"installer out of the way: {moved}" if moved else "there is no installer to move away"
+    if strange:
+        told += f"; {', '.join(strange)} is called like one, was not walked and answers like none: it stays"
+    return Done(told, facts)
+
+
+def _installers(job: Job) -> tuple[list[str], list[str]]:
+    """What is called like an installer: that which is one (walked, named by its own last page, or answering like one), and the rest."""
+    walked = job.journal.facts("walk", "converse")
+    entries = job.findings.installer_entries()
+    sure = [e for e in entries if e in walked.get("to_remove", []) or _was_walked(job, e, walked.get("paths", []))]
+    left = [e for e in entries if e not in sure]
+    answering = [e for e in left if _answers_like_one(job, e)]
+    return [*sure, *answering], [e for e in left if e not in answering]
+
+
+def _was_walked(job: Job, entry: str, paths: Iterable[str]) -> bool:
+    own = urlsplit(job.place.url(entry)).path.rstrip("/")
+    return any(path == own or path.startswith(own + "/") for path in paths)
+
+
+def _answers_like_one(job: Job, entry: str) -> bool:
+    page = read(job.fetch(fresh=True).get(job.place.url(entry)))
+    return page.status < 400 and installing(page) and any(f.typed for form in page.forms for f in form.fields)
 
 
 def installer_back(job: Job, facts: dict[str, Any]) -> None:
@@ -267,12 +290,13 @@ def ensure_holding(job: Job) -> Result:
 
 ACTS = (
     Act("ensure-holding", ensure_holding),
+    # While the installer stands: without tables there is nothing to tidy for.
+    Act("count-tables", count_tables),
     Act("installer-aside", installer_aside, installer_back),
     Act("look-without", look_without),
     Act("remove-installer", remove_installer),
     Act("close-again", close_again),
     Act("tighten", tighten),
-    Act("count-tables", count_tables),
     Act("change-login", change_login),
     Act("clear", clear),
 )

@@ -22,7 +22,7 @@ from highshelf.core.values import ASK, CATALOGUE, generate_password, in_form
 from highshelf.core.walk.beginning import begins, installing, told_addresses
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.ending import said_first, said_here
-from highshelf.core.walk.finds import published_login, shown_once
+from highshelf.core.walk.finds import published_login, shown_once, told_to_remove
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import (
     PLACED,
@@ -322,12 +322,14 @@ def _intend(job: Job, state: dict[str, Any], turn: Turn) -> None:
 
 def _arrived(job: Job, fetch: TimedFetch, snapshot: Snapshot, state: dict[str, Any]) -> Result:
     state = {**state, "answered": round(fetch.seconds, 4), "arrived": round(time.time(), 4)}
+    state["paths"] = sorted({*state.get("paths", []), urlsplit(snapshot.url).path})
     job.values.set("walk.cookies", fetch.cookies(), secret=True)
     job.values.set("walk.page", snapshot.to_json(), secret=True)
     # An address may carry what a form sent by GET: into the journal go signatures and titles only.
     job.values.set("walk.url", snapshot.url, secret=True)
     page = read(snapshot)
     _keep_finds(job, page, state)
+    state["to_remove"] = sorted({*state.get("to_remove", []), *told_to_remove(page, job.findings.installer_entries())})
     job.evidence(f"walk-{len(state['history']):02d}", snapshot)
     job.journal.keep("walk", "converse", {**state, "pending": None})
     odd = snapshot.status >= 400

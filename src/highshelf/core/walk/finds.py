@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
 from functools import lru_cache
 from itertools import pairwise
 
@@ -93,3 +94,13 @@ def _pair() -> re.Pattern[str]:
     names, secrets = ("|".join(map(re.escape, lists[topic])) for topic in ("identity", "password"))
     said = r"\w*\b(?:\s+(?:is|ist|est|es|e|jest)\b)?(?:\s*[:=]\s*|\s+)[\"'“”„«»]?([\w.@+-]{3,40})"
     return re.compile(rf"\b(?:{names}){said}[\"'“”„«»]?\W.{{0,30}}?\b(?:{secrets}){said}", re.I)
+
+
+def told_to_remove(page: Page, entries: Collection[str]) -> list[str]:
+    """Of these files and folders, those that a page wants taken away or renamed."""
+    says = [t for t in (*page.told, *page.complaints()) if lexicon().says("removal", t)]
+    return [
+        e
+        for e in entries
+        if any(re.search(rf"(?<![\w-]){re.escape(e.rsplit('/', 1)[-1])}(?![\w-])", t, re.I) for t in says)
+    ]

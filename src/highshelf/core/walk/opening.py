@@ -112,10 +112,11 @@ def _place(token: str, know: Knowledge, *, sure: bool) -> tuple[str, bool] | Non
 def _inside(named: str, know: Knowledge) -> str | None:
     if named.startswith("/") or re.match(r"[A-Za-z]:", named):
         own = below_root(named, know)
-        tail = tail_in(named, know) if own is None else own
-        # A host's path that ends in nothing of the release may be anybody's.
-        known = tail in know.folders | know.files or posixpath.dirname(tail) in know.folders - {""}
-        return tail if own is not None or known else None
+        if own is not None or know.root.strip("/"):
+            return own
+        # Where it is not known how PHP's paths end, a path that ends in nothing of the release may be anybody's.
+        tail = tail_in(named, know)
+        return tail if tail in know.folders | know.files or posixpath.dirname(tail) in know.folders - {""} else None
     path = posixpath.normpath(named) if named else "."
     while path.startswith("../"):
         # As the installer sees it from its own folder.
