@@ -27,7 +27,7 @@ MAYBE_MARK = re.compile(
     r"(?<![a-z])(?:warn|warning|yellow|orange|note|notice|optional|recommended|info|hint)(?![a-z])", re.I
 )
 # Longer ones are prose.
-MOST_LABEL = 120
+MOST_LABEL, MOST_WORDS = 120, 12
 
 
 def read_checks(tree: LexborHTMLParser, unseen: Collection[int] = ()) -> Iterator[Check]:
@@ -66,8 +66,11 @@ def _by_marks(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Check
         # One green row at least, and none without a mark: else these are boxes like any others.
         if len(rows) < 2 or not plain or None in states or "green" not in states:
             continue
-        for row, state in zip(rows, states, strict=True):
-            label = clean(row.text(separator=" "))
+        labels = [clean(row.text(separator=" ")) for row in rows]
+        # Sentences are messages that stand above each other.
+        if any(text.endswith((".", "!")) and " " in text or len(text.split()) > MOST_WORDS for text in labels):
+            continue
+        for row, label, state in zip(rows, labels, states, strict=True):
             if 0 < len(label) <= MOST_LABEL and not _tells_itself(row):
                 yield Check(label, state == "green", False if state == "maybe" else None, "")
 

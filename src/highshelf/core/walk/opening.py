@@ -93,7 +93,7 @@ def _place(token: str, know: Knowledge, *, sure: bool) -> tuple[str, bool] | Non
 
     `sure`: what stands around it speaks of writing; otherwise only what the release has is believed.
     """
-    named = token.strip("'\"“”‘’`.,;:").rstrip("/") if token not in (".", "./", "../") else "."
+    named = token.strip("'\"“”‘’`").rstrip(".,;:").rstrip("/") if token not in (".", "./", "../") else "."
     path = beside_its_sample(named, know) if FILE_NAME.fullmatch(named) and "/" not in named else _inside(named, know)
     if path is None or path.startswith("../"):
         return None
