@@ -20,7 +20,7 @@ from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import Open
 from highshelf.core.walk.offers import below_root, beside_its_sample, tail_in
 
-MOST_PLACES = 20
+MOST_PLACES, MOST_UP = 20, 2
 DENIED = re.compile(r"permission denied|not writable|failed to open stream", re.I)
 # A word with a slash in it, or one that ends like a file; quotation marks may stand around it.
 PATH = re.compile(
@@ -118,7 +118,7 @@ def _inside(named: str, know: Knowledge) -> str | None:
         tail = tail_in(named, know)
         return tail if tail in know.folders | know.files or posixpath.dirname(tail) in know.folders - {""} else None
     path = posixpath.normpath(named) if named else "."
-    while path.startswith("../"):
-        # As the installer sees it from its own folder.
-        path = path[3:]
+    # As the installer sees it from its own folder, which lies no deeper than this.
+    for _ in range(MOST_UP):
+        path = path.removeprefix("../")
     return "" if path in (".", "..") else path
