@@ -18,13 +18,13 @@ from dataclasses import dataclass, replace
 from highshelf.core.letter.words import words
 
 HEADING_CHARS = 60
-LABEL_CHARS = 48
+LABEL_CHARS = 64
 # A value in a table or beside a wide gap; letters are set with spaces, tabs or bars.
 GAP = re.compile(r"\t+|\s{2,}|\s*[|│┃║]\s*")
 RULE = re.compile(r"^[\s\-=_+*#~.|│─━═┌┐└┘├┤┬┴┼]+$")
 BULLET = re.compile(r"^\s*(?:[>\s]*)(?:[-*•·–▪◦►»]\s+|\d{1,2}[.)]\s+|\(?[a-z]\)\s+)?")
-SEPARATED = re.compile(r"^(?P<label>[^:=]{1,48}?)\s*(?:\.{3,}\s*:?|…\s*:?|=>|->|→|:|=)\s*(?P<value>\S.*)$")
-LABEL_ONLY = re.compile(r"^(?P<label>[^:]{1,48})\s*:\s*$")
+SEPARATED = re.compile(r"^(?P<label>[^:=]{1,64}?)\s*(?:\.{3,}\s*:?|…\s*:?|=>|->|→|:|=)\s*(?P<value>\S.*)$")
+LABEL_ONLY = re.compile(r"^(?P<label>[^:]{1,64})\s*:\s*$")
 NAKED = re.compile(r"(?i)(?<![\w@./-])((?:[a-z0-9-]+\.)+[a-z]{2,}|\d{1,3}(?:\.\d{1,3}){3})(?![\w@/-])")
 # A word in a sentence, with or without marks around it.
 OPENING, CLOSING, WORD = "[\"'«„“‘]?", "[\"'»”’]?", "[^\\s\"'»”’]+"
@@ -169,7 +169,7 @@ def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator
     separated = SEPARATED.match(line)
     if separated and not separated["value"].startswith("//") and not GAP.search(separated["label"].strip()):
         label = separated["label"].strip()
-        if _about(label) and len(label.split()) <= 7:
+        if _about(label) and len(label.split()) <= 10:
             yield from _split(label, separated["value"].strip(), number, section)
             return
     if len(cells) == 2 and len(cells[0]) <= LABEL_CHARS and _about(cells[0]):
@@ -215,8 +215,14 @@ def _in_sentence(line: str, number: int, section: str) -> Iterator[Pair]:
         yield Pair(label, line[url.start() :].split()[0], number, about, sentence=True)
     for host in NAKED.finditer(line):
         before = _clause(line[: host.start()]).strip()
-        if words().role(before) in HOSTS and not any(u.start() <= host.start() < u.end() for u in urls):
-            port = re.match(r"\s*,?\s*(?:port|puerto)\s+(\d+)", line[host.end() :], re.I)
+        if any(u.start() <= host.start() < u.end() for u in urls):
+            continue
+        named = words().role(before) in HOSTS
+        # "Connect by FTP to …": no word for a server stands beside it, and it can be nothing else.
+        if not named and words().section(_sentence(line, host.start())) == "transfer" and not words().role(before):
+            before, named = "server", True
+        if named:
+            port = re.match(r"\s*,?\s*(?:port|puerto|porta|poort|portu)\s+(\d+)", line[host.end() :], re.I)
             text = host[0] + (f", port {port[1]}" if port else "")
             yield Pair(before, text, number, words().section(before) or section, sentence=True)
 
@@ -235,7 +241,7 @@ def _sentence(text: str, at: int) -> str:
 
 def _clause(text: str) -> str:
     """The last part of a sentence: what stands nearest before a name says what it is."""
-    return re.split(r"[.!?]\s|[,;(]\s?|\b(?:and|und|et|y)\b", text)[-1]
+    return re.split(r"[.!?]\s|[,;(]\s?|\b(?:and|und|et|y|e|en|i|oraz|a)\b", text)[-1]
 
 
 def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
@@ -244,7 +250,7 @@ def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
         label = _clause(line[match.start("label") : match.end("label")])
         role = words().role(label)
         # The end of a clause after it makes any word a value: `your user is keeper, your …`.
-        closed = re.match(rf"{CLOSING}\s*(?:[.,;)]|$)|\s+(?:and|und|et|y)\b", flat[match.end() :])
+        closed = re.match(rf"{CLOSING}\s*(?:[.,;)]|$)|\s+(?:and|und|et|y|e|en|i|oraz|a)\b", flat[match.end() :])
         text = line[match.start("value") : match.end("value")]
         if role and role not in HOSTS and (_valuelike(text, role) or (closed and role == "login")):
             yield label.strip(), match.start("value"), text
@@ -255,15 +261,16 @@ def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
         for stem in words().roles[role]:
             for match in re.finditer(rf"\b{re.escape(stem)}\b\s*:?\s+{OPENING}(?P<value>{WORD})", flat):
                 text = line[match.start("value") : match.end("value")]
-                if _valuelike(text, role) or (role == "login" and _beside_password(text, flat[match.end() :])):
+                rest = ("," if text.endswith(",") else "") + flat[match.end() :]
+                if _valuelike(text, role) or (role == "login" and _beside_password(text, rest)):
                     yield stem, match.start("value"), text
 
 
 def _beside_password(word: str, rest: str) -> bool:
     """`the user name boatyard and the password …`: whatever stands there is the name."""
     stems = "|".join(re.escape(s) for s in words().roles["password"])
-    follows = re.match(rf"{CLOSING}\s*(?:,|and|und|et|y|,\s*(?:and|und|et|y))\s+(?:[a-z]+\s+){{0,3}}(?:{stems})", rest)
-    return bool(follows) and word.lower() not in ("and", "und", "et", "y", "or", "oder", "ou", "o")
+    follows = re.match(rf"{CLOSING}\s*(?:,|and|und|et|y|,\s*(?:and|und|et|y|e|en|i|oraz|a))\s+(?:[a-z]+\s+){{0,3}}(?:{stems})", rest)
+    return bool(follows) and word.lower() not in ("and", "und", "et", "y", "or", "oder", "ou", "o", "e", "en", "i", "a", "of", "lub")
 
 
 def _valuelike(text: str, role: str) -> bool:

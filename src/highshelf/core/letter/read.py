@@ -33,7 +33,7 @@ HOST = re.compile(
     r"(?P<host>(?:[a-z0-9](?:[a-z0-9-]*[a-z0-9])?\.)+[a-z]{2,}|\d{1,3}(?:\.\d{1,3}){3}|\[[0-9a-f:]+\]|localhost)(?::(?P<port>\d{1,5}))?",
     re.I,
 )
-PORT = re.compile(r"\b(?:port|puerto)\s*:?\s*(\d{1,5})", re.I)
+PORT = re.compile(r"\b(?:port|puerto|porta|poort|portu)\s*:?\s*(\d{1,5})", re.I)
 MASK = "•" * 8
 QUOTES = "\"'«»„“”‘’‹›<>`"
 # What ends a sentence, and what some letters end every line with.
@@ -152,7 +152,7 @@ def _candidates(pair: Pair, stop: str) -> Iterable[_Candidate]:
     score = (2.0 if words().section(pair.label) else 1.0) + (0.5 if section else 0.0) - (0.7 if pair.sentence else 0.0)
     for name, text in _meant(pair, role, section, stop):
         # A customer number often is the panel's login; what says so itself counts more.
-        less = 1.0 if role == "customer" and name == "panel.login" else 0.0
+        less = 1.6 if role == "customer" and name == "panel.login" else 0.0
         yield _Candidate(name, text, pair, score - less, kind_of(pair))
 
 
@@ -251,13 +251,29 @@ def _from_address(pair: Pair, role: str, section: str, url: str) -> Iterable[tup
 
 
 def _credential(pair: Pair, role: str, section: str, stop: str) -> Iterable[tuple[str, str]]:
-    if words().says_same(pair.value):
+    # What follows the value may speak of another one.
+    head = re.split(r"[,;]\s", pair.value)[0]
+    if words().says_same(head) or words().says_elsewhere(head):
+        return
+    if words().role(head) == "customer":
+        # "your customer number": which it is stands elsewhere.
+        if role == "login" and section == "panel":
+            yield "panel.login", "=customer"
+        return
+    if _is_prose(pair.value):
         return
     group = {"panel": "panel", "database": "database"}.get(section, "transfer")
     name = f"{group}.{'user' if (group, role) == ('database', 'login') else role}"
     text = _word(pair.value, pair, stop)
     if text and not (role == "login" and HOST.fullmatch(text) and "@" not in text):
         yield name, text
+
+
+def _is_prose(value: str) -> bool:
+    """Whether several plain words stand where one belongs: a sentence about a value, not the value."""
+    bare = re.sub(r"\s*[(\[].*$", "", value).strip()
+    parts = bare.split()
+    return len(parts) > 1 and bare[:1] not in QUOTES and not re.search(r"\d|[^\w\s.,;:'’-]", parts[0]) and parts[0][-1:] not in ",;"
 
 
 def _from_host(pair: Pair, role: str, section: str, host: re.Match[str]) -> Iterable[tuple[str, str]]:

@@ -18,6 +18,7 @@ class Words:
     customers: tuple[str, ...]
     same: tuple[str, ...]
     nothing: tuple[str, ...]
+    elsewhere: tuple[str, ...]
     absent: tuple[str, ...]
     anybody: tuple[str, ...]
     greetings: tuple[str, ...]
@@ -41,6 +42,10 @@ class Words:
 
     def says_same(self, text: str) -> bool:
         return _any(self.same, fold(text.lower()))
+
+    def says_elsewhere(self, text: str) -> bool:
+        """Whether a text says that the value comes by another way."""
+        return _any(self.elsewhere, fold(text.lower()))
 
     def says_absent(self, text: str) -> bool:
         return _any(self.absent, fold(text.lower()))
@@ -85,6 +90,6 @@ def words() -> Words:
     sections, roles = ({n: tuple(map(str, s)) for n, s in raw[kind].items()} for kind in ("sections", "roles"))
     lists = {
         k: tuple(map(str, raw[k]))
-        for k in ("customers", "same", "nothing", "absent", "anybody", "greetings", "verbs", "until", "persons")
+        for k in ("customers", "same", "nothing", "elsewhere", "absent", "anybody", "greetings", "verbs", "until", "persons")
     }
     return Words(sections, roles, **lists)
