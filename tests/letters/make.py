@@ -15,7 +15,20 @@ WORDS: dict[str, dict[str, list[str]]] = yaml.safe_load((Path(__file__).parent /
 CHOICES: dict[str, tuple[str, ...]] = {
     "language": tuple(WORDS),
     # How a name and its value stand together.
-    "layout": ("colon", "colon", "aligned", "dots", "tab", "arrow", "bars", "bullet", "next line", "one line", "html", "equals"),
+    "layout": (
+        "colon",
+        "colon",
+        "aligned",
+        "dots",
+        "tab",
+        "arrow",
+        "bars",
+        "bullet",
+        "next line",
+        "one line",
+        "html",
+        "equals",
+    ),
     # How parts are told apart: a heading, underlined, in capitals, marked, or nothing but the labels themselves.
     "headings": ("plain", "underlined", "capitals", "marked", "none"),
     "transfer": ("block", "block", "block", "prose"),
@@ -31,10 +44,23 @@ CHOICES: dict[str, tuple[str, ...]] = {
     "nameserver": ("none", "line"),
     "quoted": ("no", "no", "no", "reply", "forwarded"),
     "noise": ("no", "yes"),
+    # "Your password" instead of "Password"; a remark behind a value; marks around passwords; one table of all services.
+    "possessive": ("no", "no", "yes"),
+    "comment": ("no", "no", "yes"),
+    "quotes": ("none", "none", "none", '"{}"', "„{}“", "«{}»", "'{}'"),
+    "services": ("no", "no", "no", "no", "yes"),
     "ending": ("plain", "plain", "stops"),
 }
-NAMES = ("Saltings Choir", "Creek Seed Library", "Kelda Boat Yard", "Lantern Regatta", "Marsh Bird Watch", "Estuary Ferry Museum")
+NAMES = (
+    "Saltings Choir",
+    "Creek Seed Library",
+    "Kelda Boat Yard",
+    "Lantern Regatta",
+    "Marsh Bird Watch",
+    "Estuary Ferry Museum",
+)
 DOMAINS = ("choir", "seeds", "boats", "regatta", "birds", "ferry")
+# None that some letters set around a password.
 SIGNS = "!#$%&*+-.=?_~"
 
 
@@ -72,6 +98,9 @@ class _Writer:
         self.customer = str(self.random.randrange(10_000, 99_999))
         # One letter calls a thing by one word.
         self._called = {key: self.random.choice(ways) for key, ways in self.words.items()}
+        if self.traits["possessive"] == "yes" and self.traits["services"] == "no":
+            for key in ("login", "password", "customer"):
+                self._called[key] = f"{self.words['your'][0]} {self._called[key]}"
 
     def say(self, key: str) -> str:
         return self._called[key]
@@ -81,7 +110,10 @@ class _Writer:
         if "{name}" in greeting:
             self.truth["title"] = self.name
         opening = [greeting.format(name=self.name), "", self.random.choice(self.words["intro"]), ""]
-        parts = [self._transfer(), self._site(), self._panel(), self._database(), self._mail()]
+        if self.traits["services"] == "yes":
+            parts = [self._services(), self._site(), self._panel()]
+        else:
+            parts = [self._transfer(), self._site(), self._panel(), self._database(), self._mail()]
         customer = self._pairs([("customer", self.customer, "customer")])
         noise = self.random.sample(self.words["noise"], 2) if self.traits["noise"] == "yes" else []
         servers = []
@@ -123,6 +155,29 @@ class _Writer:
         titled = re.sub(r"S?FTP", heading, called) if "FTP" in called else f"{called} ({heading})"
         return [*self._under(titled, rows, heading), *self._folder(block=True)]
 
+    def _services(self) -> list[str]:
+        """One table: services in rows, what belongs to each in columns."""
+        login, password, host = self._login(), self._password(), f"ftp{self.random.randrange(1, 40)}.fen-host.example"
+        name = f"d{self.customer}_1"
+        self.truth |= {"transfer.host": host, "transfer.login": login, "transfer.password": password}
+        self.truth |= {"database.host": "localhost", "database.user": name, "database.password": self._password()}
+        self.truth["transfer.kind"] = self.traits["kind"]
+        header = [self.say("service"), self.say("host"), self.say("login"), self.say("password")]
+        rows = [
+            [self.traits["kind"].upper(), host, login, password],
+            [self.say("mail"), "mail.fen-host.example", f"info@{self.domain}", self._password()],
+            ["MySQL", "localhost", name, self.truth["database.password"]],
+        ]
+        if self.traits["layout"] == "html":
+            cells = ["".join(f"<td>{html.escape(c)}</td>" for c in row) for row in [header, *rows]]
+            return ["<table>" + "".join(f"<tr>{c}</tr>" for c in cells) + "</table>"]
+        if self.traits["layout"] == "tab":
+            return ["\t".join(row) for row in [header, *rows]]
+        if self.traits["layout"] == "bars":
+            return ["| " + " | ".join(row) + " |" for row in [header, *rows]]
+        widths = [max(len(row[i]) for row in [header, *rows]) + 3 for i in range(4)]
+        return ["".join(f"{c:<{w}}" for c, w in zip(row, widths, strict=True)).rstrip() for row in [header, *rows]]
+
     def _folder(self, *, block: bool) -> list[str]:
         root = self.random.choice(("/htdocs", "/www", "public_html", "/html/site", "web"))
         if self.traits["root"] == "none":
@@ -163,7 +218,9 @@ class _Writer:
         else:
             password = self.random.choice(self.words["same" if how == "same" else "post"])
             self.empty.append("panel.password")
-        return self._under(self.say("panel"), [("url", url, ""), ("login", said_login, ""), ("password", password, "")], "")
+        return self._under(
+            self.say("panel"), [("url", url, ""), ("login", said_login, ""), ("password", password, "")], ""
+        )
 
     def _database(self) -> list[str]:
         if self.traits["database"] == "none":
@@ -183,7 +240,11 @@ class _Writer:
     def _mail(self) -> list[str]:
         if self.traits["mail"] == "none":
             return []
-        rows = [("host", "mail.fen-host.example", ""), ("login", f"info@{self.domain}", ""), ("password", self._password(), "")]
+        rows = [
+            ("host", "mail.fen-host.example", ""),
+            ("login", f"info@{self.domain}", ""),
+            ("password", self._password(), ""),
+        ]
         return self._under(self.say("mail"), rows, "")
 
     # how it stands there
@@ -193,17 +254,27 @@ class _Writer:
         if how == "none":
             # Each label names its service itself.
             subject = word or heading
-            return self._rows([(f"{subject} {self._inside(self.say(key))}", value) for key, value, _ in rows])
+            return self._rows([(f"{subject} {self.say(key)}", self._shown(key, value)) for key, value, _ in rows])
         above = {
             "underlined": [heading, "-" * len(heading)],
             "capitals": [heading.upper()],
             "marked": [f"== {heading} =="],
         }.get(how, [heading])
-        return [*above, *self._rows([(self.say(key), value) for key, value, _ in rows])]
+        return [*above, *self._rows([(self.say(key), self._shown(key, value)) for key, value, _ in rows])]
 
-    @staticmethod
-    def _inside(label: str) -> str:
-        return label
+    def _shown(self, key: str, value: str) -> str:
+        """A value as the letter sets it: with marks around a password, a remark behind a value."""
+        said = value in (self.truth.get(n) for n in ("transfer.password", "panel.password", "database.password"))
+        if key == "password" and said and self.traits["quotes"] != "none" and self.traits["layout"] != "one line":
+            value = self.traits["quotes"].format(value)
+        if (
+            key in ("password", "login")
+            and self.traits["comment"] == "yes"
+            and self.traits["layout"] != "one line"
+            and " " not in value
+        ):
+            value += f" ({self.random.choice(self.words['comment'])})"
+        return value
 
     def _pairs(self, rows: list[tuple[str, str, str]]) -> list[str]:
         for _, value, name in rows:
@@ -241,17 +312,27 @@ class _Writer:
     def _sent(self, opening: list[str], body: list[str]) -> str:
         lines = [*opening, *body]
         if self.traits["layout"] == "html":
-            inside = "\n".join(line if line.startswith("<") else f"<p>{html.escape(line)}</p>" for line in lines if line)
+            inside = "\n".join(
+                line if line.startswith("<") else f"<p>{html.escape(line)}</p>" for line in lines if line
+            )
             return f"<html><body>{inside}</body></html>"
         if self.traits["quoted"] == "reply":
             return "\n".join(f"> {line}" for line in lines)
         if self.traits["quoted"] == "forwarded":
-            head = ["---------- ", "From: Saltmarsh Web Co-op <office@saltmarsh.example>", "Date: Mon, 16 Nov 2026 09:12", "Subject: Your webspace", ""]
+            head = [
+                "---------- ",
+                "From: Saltmarsh Web Co-op <office@saltmarsh.example>",
+                "Date: Mon, 16 Nov 2026 09:12",
+                "Subject: Your webspace",
+                "",
+            ]
             return "\n".join([*head, *lines])
         return "\n".join(lines)
 
     def _login(self) -> str:
-        return self.random.choice((f"web{self.customer}", f"u{self.customer}_ftp", self.domain.split(".")[0], f"sm{self.customer}x"))
+        return self.random.choice(
+            (f"web{self.customer}", f"u{self.customer}_ftp", self.domain.split(".")[0], f"sm{self.customer}x")
+        )
 
     def _password(self, *, prose: bool = False) -> str:
         letters = string.ascii_letters + string.digits

@@ -28,6 +28,8 @@ LABEL_ONLY = re.compile(r"^(?P<label>[^:]{1,64})\s*:\s*$")
 NAKED = re.compile(r"(?i)(?<![\w@./-])((?:[a-z0-9-]+\.)+[a-z]{2,}|\d{1,3}(?:\.\d{1,3}){3})(?![\w@/-])")
 # A word in a sentence, with or without marks around it.
 OPENING, CLOSING, WORD = "[\"'«„“‘]?", "[\"'»”’]?", "[^\\s\"'»”’]+"
+# Letters that are no letter with a mark, one for one.
+UNDIVIDED = str.maketrans("łŁøØđĐıßæœ", "lLoOdDisao")
 HOSTS = ("host", "site", "address", "temporary")
 # Marks that make bold or fixed type, around whole words: inside a word they may be part of a password.
 EMPHASIS = re.compile(r"(?<![^\s|(])(\*\*|__|`)(\S(?:[^*`]*?\S)?)\1(?![^\s|:,.)])")
@@ -145,8 +147,20 @@ def _row(header: list[str], cells: list[str], number: int, section: str) -> Iter
         yield Pair(cells[0], cells[0], number, about)
 
 
+def separated_in(line: str) -> re.Match[str] | None:
+    """A name and a value with a sign between them; a sign inside a word of running text is none."""
+    found = SEPARATED.match(line)
+    if found is None:
+        return None
+    label, sign = found["label"].strip(), line[found.end("label") : found.start("value")]
+    apart = sign != sign.strip() or len(sign.strip()) > 1
+    # Words with digits and marks in them are values: a name has none of them, a sentence may.
+    strange = any(re.search(r"\d|[_#@%&*!?~]", word) for word in label.split()[:-1])
+    return None if (not apart and len(label.split()) > 3) or (strange and len(label.split()) > 4) else found
+
+
 def _is_pair(line: str) -> bool:
-    separated = SEPARATED.match(line)
+    separated = separated_in(line)
     return separated is not None and bool(_about(separated["label"]))
 
 
@@ -166,7 +180,7 @@ def _site(text: str) -> str:
 
 
 def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator[Pair]:
-    separated = SEPARATED.match(line)
+    separated = separated_in(line)
     if separated and not separated["value"].startswith("//") and not GAP.search(separated["label"].strip()):
         label = separated["label"].strip()
         if _about(label) and len(label.split()) <= 10:
@@ -215,6 +229,9 @@ def _in_sentence(line: str, number: int, section: str) -> Iterator[Pair]:
         yield Pair(label, line[url.start() :].split()[0], number, about, sentence=True)
     for host in NAKED.finditer(line):
         before = _clause(line[: host.start()]).strip()
+        # What stands nearest says what it is.
+        near = " ".join(before.split()[-3:])
+        before = near if words().role(near) in HOSTS else before
         if any(u.start() <= host.start() < u.end() for u in urls):
             continue
         named = words().role(before) in HOSTS
@@ -229,7 +246,7 @@ def _in_sentence(line: str, number: int, section: str) -> Iterator[Pair]:
 
 def _flat(text: str) -> str:
     """Without accents and capitals, letter for letter: places in it are places in the text."""
-    return "".join(unicodedata.normalize("NFKD", c)[0] for c in text).lower()
+    return "".join(unicodedata.normalize("NFKD", c)[0] for c in text.translate(UNDIVIDED)).lower()
 
 
 def _sentence(text: str, at: int) -> str:
@@ -250,8 +267,8 @@ def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
         label = _clause(line[match.start("label") : match.end("label")])
         role = words().role(label)
         # The end of a clause after it makes any word a value: `your user is keeper, your …`.
-        closed = re.match(rf"{CLOSING}\s*(?:[.,;)]|$)|\s+(?:and|und|et|y|e|en|i|oraz|a)\b", flat[match.end() :])
         text = line[match.start("value") : match.end("value")]
+        closed = text[-1:] in ",;." or re.match(rf"{CLOSING}\s*(?:[.,;)]|$)|\s+(?:and|und|et|y|e|en|i|oraz|a)\b", flat[match.end() :])
         if role and role not in HOSTS and (_valuelike(text, role) or (closed and role == "login")):
             yield label.strip(), match.start("value"), text
 

@@ -199,8 +199,9 @@ def _meant(pair: Pair, role: str, section: str, stop: str) -> Iterable[tuple[str
     elif url:
         yield from _from_address(pair, role, section, url[0].rstrip(STOPS))
     elif role == "customer":
-        yield "customer", _word(value, pair, stop)
-        yield "panel.login", _word(value, pair, stop)
+        number = _word(value, pair, stop).rstrip(STOPS)
+        yield "customer", number
+        yield "panel.login", number
     elif role in ("login", "password"):
         yield from _credential(pair, role, section, stop)
     elif role in ("name", "bare") and section == "database":
@@ -265,6 +266,9 @@ def _credential(pair: Pair, role: str, section: str, stop: str) -> Iterable[tupl
     group = {"panel": "panel", "database": "database"}.get(section, "transfer")
     name = f"{group}.{'user' if (group, role) == ('database', 'login') else role}"
     text = _word(pair.value, pair, stop)
+    if role == "login":
+        # No login ends so; a password may.
+        text = text.rstrip(STOPS)
     if text and not (role == "login" and HOST.fullmatch(text) and "@" not in text):
         yield name, text
 
