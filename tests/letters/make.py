@@ -339,3 +339,25 @@ class _Writer:
         signs = SIGNS if not prose else "!#$%&*+=_~"
         inner = "".join(self.random.choice(letters + signs) for _ in range(self.random.randrange(8, 16)))
         return self.random.choice(string.ascii_letters) + inner + self.random.choice(letters)
+
+
+def several(seed: int, accounts: int) -> tuple[str, list[dict[str, str]]]:
+    """One letter for so many accounts, and the truth of each; the panel is said once, before or behind them."""
+    random = Random(f"several {seed}")
+    writers = [_Writer(seed) for _ in range(accounts)]
+    for number, writer in enumerate(writers):
+        writer.random = Random(f"several {seed} {number}")
+        writer.domain = f"{DOMAINS[number % len(DOMAINS)]}{number}.saltmarsh.example"
+        writer.traits |= {"transfer": "block", "services": "no", "panel": "none", "address": "line", "temporary": "none", "quoted": "no"}
+        writer.traits |= {"headings": random.choice(("plain", "underlined", "marked")) if number == 0 else writers[0].traits["headings"]}
+        writer.traits |= {"root": random.choice(("line", "none")) if number == 0 else writers[0].traits["root"], "database": "none"}
+    first = writers[0]
+    body = [first.random.choice(first.words["intro"]), ""]
+    for writer in writers:
+        # The site first, or the transfer: the same in all of them.
+        parts = [writer._site(), writer._transfer()] if seed % 2 else [writer._transfer(), writer._site()]
+        for part in parts:
+            body += [*part, *([] if seed % 3 == 0 else [""])]
+        body.append("")
+    letter = first._sent(["", ""], [*body, "Saltmarsh Web Co-op"])
+    return letter, [{n: t for n, t in w.truth.items() if n != "transfer.port"} for w in writers]

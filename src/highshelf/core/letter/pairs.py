@@ -77,6 +77,7 @@ def pairs_of(text: str) -> list[Pair]:
     found: list[Pair] = []
     section, under, waiting = "", "", None
     header: list[str] = []
+    indent = 0
     # Running text goes on over the ends of lines: what the line before began belongs to this one.
     begun = ""
     for number, raw in enumerate(lines_of(text), 1):
@@ -91,8 +92,11 @@ def pairs_of(text: str) -> list[Pair]:
         if waiting is not None:
             pair, waiting = waiting, None
             # One word with a digit or a mark in it is a value, whatever names it holds; no heading is written with an underscore.
-            lone = " " not in line and not line.endswith(":") and (_valuelike(line, "password") or "_" in line)
-            if lone or not (_is_pair(line) or _is_heading(line)):
+            bare = re.sub(r"\s*\([^()]*\)$", "", line)
+            lone = " " not in bare and not line.endswith(":") and (_valuelike(bare, "password") or "_" in bare)
+            # What is set in below a name is its value, whatever it is called.
+            inner = len(raw) - len(raw.lstrip()) > indent and " " not in bare and not line.endswith(":")
+            if lone or inner or not (_is_pair(line) or _is_heading(line)):
                 found.append(replace(pair, value=line, line=number))
                 continue
         if len(cells) >= 3 and not _values(cells) and sum(not _about(c) for c in cells) <= 1:
@@ -105,6 +109,7 @@ def pairs_of(text: str) -> list[Pair]:
             found += [replace(pair, under=cells[0]) for pair in _row(header, cells, number, section)]
             continue
         if (only := LABEL_ONLY.match(line)) and words().role(only["label"]):
+            indent = len(raw) - len(raw.lstrip())
             waiting = Pair(only["label"].strip(), "", number, words().section(only["label"]) or section, under=under)
             continue
         made = list(_in_line(line, cells, number, section))

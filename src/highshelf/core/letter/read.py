@@ -101,11 +101,10 @@ ORDER = (
 
 
 def read_letter(text: str) -> Letter:
-    """Read a letter in English, German, French or Spanish, as plain text or HTML."""
+    """Read a letter in English, German, French, Spanish, Italian, Portuguese, Dutch or Polish, as plain text or HTML."""
     lines = lines_of(text)
     stop = _line_stop(pairs_of(text))
-    candidates = [c for pair in pairs_of(text) for c in _candidates(pair, stop)]
-    candidates = [c for c in candidates if not words().says_nothing(c.text)]
+    candidates = candidates_of(text)
     chosen = _choose(candidates)
     said = [_said(c, candidates, lines) for c in chosen.values()]
     title = next(((n, w) for n, line in enumerate(lines, 1) if (w := words().greets(line.strip()))), None)
@@ -114,6 +113,14 @@ def read_letter(text: str) -> Letter:
     said += _same_password(said, lines)
     said.sort(key=lambda s: ORDER.index(s.name))
     return Letter(tuple(said), tuple(_doubts(chosen, candidates, stop)))
+
+
+def candidates_of(text: str) -> list[_Candidate]:
+    """Everything in a letter that may be a value, in its order."""
+    pairs = pairs_of(text)
+    stop = _line_stop(pairs)
+    found = [c for pair in pairs for c in _candidates(pair, stop)]
+    return [c for c in found if not words().says_nothing(c.text)]
 
 
 def _same_password(said: list[Said], lines: list[str]) -> list[Said]:
