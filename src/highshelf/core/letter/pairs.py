@@ -291,7 +291,7 @@ def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
 def _beside_password(word: str, rest: str) -> bool:
     """`the user name boatyard and the password …`: whatever stands there is the name."""
     stems = "|".join(re.escape(s) for s in words().roles["password"])
-    follows = re.match(rf"{CLOSING}\s*(?:,|and|und|et|y|,\s*(?:and|und|et|y|e|en|i|oraz|a))\s+(?:[a-z]+\s+){{0,3}}(?:{stems})", rest)
+    follows = re.match(rf"{CLOSING}\s*(?:,?\s*(?:and|und|et|y|e|en|i|oraz|a)|,)\s+(?:[a-z]+\s+){{0,3}}(?:{stems})", rest)
     return bool(follows) and word.lower() not in ("and", "und", "et", "y", "or", "oder", "ou", "o", "e", "en", "i", "a", "of", "lub")
 
 

@@ -36,6 +36,8 @@ HOST = re.compile(
 PORT = re.compile(r"\b(?:port|puerto|porta|poort|portu)\s*:?\s*(\d{1,5})", re.I)
 MASK = "•" * 8
 QUOTES = "\"'«»„“”‘’‹›<>`"
+# Below this a value is shown as one to be confirmed.
+DOUBTED = 0.55
 # What ends a sentence, and what some letters end every line with.
 STOPS = ".,;"
 
@@ -381,6 +383,9 @@ def _add_kind(chosen: dict[str, _Candidate], host: _Candidate, kind: Kind) -> No
 def _said(chosen: _Candidate, candidates: list[_Candidate], lines: list[str]) -> Said:
     others = {c.text for c in candidates if c.name == chosen.name and c.text not in (chosen.text, "=customer")}
     sure = min(0.98, 0.45 + 0.2 * chosen.score) - (0.15 if others and chosen.name != "nameserver" else 0.0)
+    if chosen.name in SECRETS and chosen.text[-1:] in STOPS and not chosen.pair.sentence:
+        # A stop behind a password may end the line: whoever looks decides.
+        sure, others = min(sure, DOUBTED), others | {chosen.text[:-1]}
     where = re.sub(r"\s{2,}|\t", "  ", lines[chosen.pair.line - 1].strip())
     for secret in sorted({c.text for c in candidates if c.name in SECRETS}, key=len, reverse=True):
         where = where.replace(secret, MASK)
