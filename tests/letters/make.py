@@ -348,9 +348,23 @@ def several(seed: int, accounts: int) -> tuple[str, list[dict[str, str]]]:
     for number, writer in enumerate(writers):
         writer.random = Random(f"several {seed} {number}")
         writer.domain = f"{DOMAINS[number % len(DOMAINS)]}{number}.saltmarsh.example"
-        writer.traits |= {"transfer": "block", "services": "no", "panel": "none", "address": "line", "temporary": "none", "quoted": "no"}
-        writer.traits |= {"headings": random.choice(("plain", "underlined", "marked")) if number == 0 else writers[0].traits["headings"]}
-        writer.traits |= {"root": random.choice(("line", "none")) if number == 0 else writers[0].traits["root"], "database": "none"}
+        writer.traits |= {
+            "transfer": "block",
+            "services": "no",
+            "panel": "none",
+            "address": "line",
+            "temporary": "none",
+            "quoted": "no",
+        }
+        writer.traits |= {
+            "headings": random.choice(("plain", "underlined", "marked"))
+            if number == 0
+            else writers[0].traits["headings"]
+        }
+        writer.traits |= {
+            "root": random.choice(("line", "none")) if number == 0 else writers[0].traits["root"],
+            "database": "none",
+        }
     first = writers[0]
     body = [first.random.choice(first.words["intro"]), ""]
     for writer in writers:

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { api, done } from '../api/calls';
+	import { Fault, api, done } from '../api/calls';
 	import AccountForm, { type Given } from '../parts/AccountForm.svelte';
 	import Head from '../parts/Head.svelte';
 	import Letter from '../parts/Letter.svelte';
@@ -9,6 +9,19 @@
 	const letter = new LetterReading();
 
 	async function keep(given: Given): Promise<void> {
+		if (letter.open.length) {
+			const message = 'Some of what was found in the letter is not sure.';
+			throw new Fault(
+				{
+					code: 'input',
+					message,
+					hint: 'Look at each of the values named above, and tick it.',
+					retryable: false,
+					context: {},
+				},
+				422,
+			);
+		}
 		await done(api.POST('/api/v1/accounts', { body: { ...given, panel_primer: '' } }));
 		await navigate('/accounts/:name', { params: { name: given.name }, search: { check: 'yes' } });
 	}

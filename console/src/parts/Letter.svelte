@@ -5,6 +5,8 @@
 	/** Paste the letter, read it, and see what was found where. */
 	let { letter }: { letter: LetterReading } = $props();
 	const id = $props.id();
+	let shown = $state(false);
+	const sure = (share: number): string => `${String(Math.round(share * 100))} % sure`;
 
 	const WORDS: Record<string, string> = {
 		title: 'Title',
@@ -46,12 +48,25 @@
 			bind:value={letter.text}
 			required
 			spellcheck="false"
-			placeholder="The text the host sent when the account was opened, in English, German, French or Spanish"
+			placeholder="The text the host sent when the account was opened, in English, German, French, Spanish, Italian, Portuguese, Dutch or Polish"
 		></textarea>
 		<div class="ways">
 			<button class="btn btn-lesser" type="submit" disabled={letter.busy}
 				>{letter.busy ? 'Reading…' : 'Read it'}</button
 			>
+			<label class="btn btn-lesser file">
+				Or open its file
+				<input
+					type="file"
+					accept=".eml,.pdf,.html,.htm,.txt,message/rfc822,application/pdf,text/*"
+					class="sr-only"
+					onchange={(event) => {
+						const file = event.currentTarget.files?.[0];
+						if (file) void letter.lookInto(file);
+						event.currentTarget.value = '';
+					}}
+				/>
+			</label>
 			<span class="small quiet"
 				>What is found goes into the form below, for you to look at. Nothing is kept before you say so.</span
 			>
@@ -62,6 +77,33 @@
 {#if letter.read}
 	<section class="card-paper found" aria-labelledby="{id}-found" aria-live="polite">
 		<h2 id="{id}-found">Found in the letter</h2>
+		{#if letter.all.length > 1}
+			<p>It opens {letter.all.length} accounts; each is kept by itself.</p>
+			<div class="ways which" role="group" aria-label="Which account">
+				{#each letter.all as one, number (number)}
+					<button
+						class="btn btn-lesser"
+						type="button"
+						aria-pressed={letter.which === number}
+						onclick={() => letter.choose(number)}
+						>{one.account.name || `Account ${String(number + 1)}`}</button
+					>
+				{/each}
+			</div>
+		{/if}
+		{#if letter.read.unsure?.length}
+			<fieldset class="heed">
+				<legend>Not sure: look at each of these</legend>
+				{#each letter.read.found.filter((one) => letter.read?.unsure?.includes(one.name)) as one (one.name)}
+					<label>
+						<input type="checkbox" value={one.name} bind:group={letter.confirmed} />
+						{WORDS[one.name] ?? one.name} is
+						<span class="code">{one.secret && !shown ? '••••••••' : one.text}</span>
+						<span class="small quiet">line {one.line}: {one.where}</span>
+					</label>
+				{/each}
+			</fieldset>
+		{/if}
 		{#if letter.read.doubts.length || letter.read.missing.length}
 			<ul class="heed">
 				{#each letter.read.doubts as doubt (doubt)}<li>{doubt}</li>{/each}
@@ -72,12 +114,17 @@
 		{/if}
 		<details>
 			<summary>{letter.read.found.length} values, and where each stands</summary>
+			{#if letter.read.found.some((one) => one.secret)}
+				<label class="small"
+					><input type="checkbox" bind:checked={shown} /> Show passwords, to compare them</label
+				>
+			{/if}
 			<dl>
 				{#each letter.read.found as one (one.name)}
 					<dt>{WORDS[one.name] ?? one.name}</dt>
 					<dd>
-						<span class="code">{one.secret ? '••••••••' : one.text}</span>
-						<span class="small quiet">line {one.line}: {one.where}</span>
+						<span class="code">{one.secret && !shown ? '••••••••' : one.text}</span>
+						<span class="small quiet">line {one.line}, {sure(one.sure)}: {one.where}</span>
 						{#if one.others.length && !one.secret}<span class="small quiet">or {one.others.join(', ')}</span
 							>{/if}
 					</dd>
@@ -116,6 +163,24 @@
 		padding: 0.1rem 0.8rem;
 		margin-bottom: 0.5rem;
 		overflow-wrap: anywhere;
+	}
+	.which {
+		margin: 0.4rem 0 0.6rem;
+	}
+	.which [aria-pressed='true'] {
+		border-color: var(--color-primary-600);
+		font-weight: 600;
+	}
+	fieldset {
+		margin-bottom: 0.5rem;
+	}
+	fieldset label {
+		display: block;
+		padding: 0.15rem 0;
+	}
+	.file:focus-within {
+		outline: 2px solid var(--color-primary-600);
+		outline-offset: 2px;
 	}
 	dl {
 		display: grid;

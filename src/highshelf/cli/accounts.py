@@ -140,36 +140,69 @@ def add(
 
 @app.command("letter")
 def letter(
-    file: Annotated[Path, typer.Argument(help="The letter as a text or HTML file; - reads standard input.")] = Path(
-        "-"
-    ),
+    file: Annotated[
+        Path, typer.Argument(help="The letter: text, HTML, a mail as it was kept, or a PDF; - reads standard input.")
+    ] = Path("-"),
     keep: Annotated[
         str, typer.Option(help="Keep what was found as an account of this name. Look at it first, without this.")
     ] = "",
+    which: Annotated[int, typer.Option(min=1, help="Of a letter that opens several accounts: which of them.")] = 1,
+    confirm: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="With --keep: a value that is not sure and is right all the same, by its name. May be repeated."
+        ),
+    ] = None,
+    reveal: Annotated[
+        bool, typer.Option("--reveal", help="Show passwords beside the words they were found in.")
+    ] = False,
     email: Annotated[str, typer.Option(help="Where applications write to their administrator.")] = "",
     as_json: Json = False,
 ) -> None:
     """Read the letter a host sends when an account is opened. Nothing is kept unless --keep says so."""
     try:
-        text = sys.stdin.read() if str(file) == "-" else file.read_text(encoding="utf-8", errors="replace")
+        data = sys.stdin.buffer.read() if str(file) == "-" else file.read_bytes()
     except OSError as fault:
-        fail("input", f"{file} cannot be read: {fault.strerror}", "give the path of a text file", as_json, USAGE)
+        fail("input", f"{file} cannot be read: {fault.strerror}", "give the path of a file", as_json, USAGE)
     with client(as_json) as service:
-        found = service.account_letter(text)
+        read = service.account_letter(data)
+        all_of_them = [read, *read.more]
+        if which > len(all_of_them):
+            fail("input", f"the letter opens {len(all_of_them)} account(s)", "give a lower --which", as_json, USAGE)
         if not keep:
-            show(found, as_json, lambda: _print_letter(found, file))
+            show(read, as_json, lambda: _print_letters(all_of_them, file, reveal=reveal))
             return
+        found = all_of_them[which - 1]
         if found.missing:
             told = ", ".join(found.missing)
             fail("input", f"the letter does not say {told}", "add it with `highshelf account add`", as_json, USAGE)
+        if unsure := [n for n in found.unsure if n not in (confirm or [])]:
+            named = " ".join(f"--confirm {n}" for n in unsure)
+            fail("input", f"not sure: {', '.join(unsure)}", f"look at it, then say {named}", as_json, USAGE)
         given = {n: v for n, v in found.account.model_dump().items() if n != "name"}
         account = service.account_add(AccountNew(**{**given, "name": keep, "email": email}))
         show(account, as_json, lambda: _print(account))
 
 
-def _print_letter(found: LetterOut, file: Path) -> None:
-    rows = [[s.name, "•" * 8 if s.secret else s.text, str(s.line), s.where] for s in found.found]
-    table(["value", "found", "line", "where it stands"], rows, "Nothing was found.")
+def _print_letters(found: list[LetterOut], file: Path, *, reveal: bool) -> None:
+    for number, one in enumerate(found, 1):
+        if len(found) > 1:
+            out.print(f"\naccount {number} of {len(found)}", style="bold")
+        _print_letter(one, file, f" --which {number}" if len(found) > 1 else "", reveal=reveal)
+
+
+def _print_letter(found: LetterOut, file: Path, which: str, *, reveal: bool) -> None:
+    rows = [
+        [
+            s.name,
+            "•" * 8 if s.secret and not reveal else s.text,
+            f"{s.sure:.0%}" + (", please confirm" if s.name in found.unsure else ""),
+            str(s.line),
+            s.where,
+        ]
+        for s in found.found
+    ]
+    table(["value", "found", "how sure", "line", "where it stands"], rows, "Nothing was found.")
     if found.account.fingerprint:
         out.print(
             f"  identity of the server, compared before the password goes: {found.account.fingerprint}", markup=False
@@ -183,7 +216,11 @@ def _print_letter(found: LetterOut, file: Path) -> None:
         )
     else:
         name = found.account.name or "NAME"
-        out.print(f"\nIs that right? Then `highshelf account letter {file} --keep {name}` keeps it.", markup=False)
+        sure = "".join(f" --confirm {n}" for n in found.unsure)
+        out.print(
+            f"\nIs that right? Then `highshelf account letter {file}{which} --keep {name}{sure}` keeps it.",
+            markup=False,
+        )
 
 
 @app.command("change")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
@@ -102,8 +103,10 @@ def account_add(new: AccountNew) -> Call[AccountOut]:
     return Call("POST", "/accounts", AccountOut.model_validate_json, body=_plain(new))
 
 
-def account_letter(text: str) -> Call[LetterOut]:
-    return Call("POST", "/accounts/letter", LetterOut.model_validate_json, body={"text": text})
+def account_letter(letter: str | bytes) -> Call[LetterOut]:
+    """Read a host's letter: its text, or the bytes of the file it came in."""
+    body = {"text": letter} if isinstance(letter, str) else {"file": base64.b64encode(letter).decode()}
+    return Call("POST", "/accounts/letter", LetterOut.model_validate_json, body=body)
 
 
 def account_list(part: Part = EVERYTHING) -> Call[Listing[AccountOut]]:

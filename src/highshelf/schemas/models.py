@@ -113,7 +113,13 @@ class SessionOut(Public):
 
 
 class LetterAsk(Public):
-    text: SecretStr = Field(description="the letter, as plain text or HTML, up to 200,000 characters")
+    """A letter as text, or as the file it came in."""
+
+    text: SecretStr = Field(SecretStr(""), description="the letter, as plain text or HTML, up to 200,000 characters")
+    file: SecretStr = Field(
+        SecretStr(""),
+        description="or its file in base64: plain text, HTML, a mail as it was kept, or a PDF; up to 700 kB",
+    )
 
 
 class LetterSaid(Public):
@@ -149,7 +155,9 @@ class LetterOut(Public):
     found: list[LetterSaid]
     doubts: list[str]
     missing: list[str] = Field(description="what an account needs and the letter does not say")
+    unsure: list[str] = Field([], description="values of the account that somebody has to confirm, by their names")
     account: LetterAccount
+    more: list[LetterOut] = Field([], description="the other accounts that the same letter opens")
 
 
 class AccountNew(Public):

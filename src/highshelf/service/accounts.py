@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from dataclasses import asdict
 from typing import Any
 
@@ -12,8 +13,10 @@ from sqlmodel import col
 from highshelf.core.account import check_address, check_database_host, check_reach, parse_transfer
 from highshelf.core.errors import ConflictError, InputError
 from highshelf.core.identity import check_fingerprint, fingerprints_in
+from highshelf.core.letter.files import text_of
 from highshelf.core.letter.propose import propose
-from highshelf.core.letter.read import read_letter
+from highshelf.core.letter.read import DEFAULT_PORTS, DOUBTED, Letter, Said
+from highshelf.core.letter.several import letters_in
 from highshelf.engine.bench import account_of
 from highshelf.schemas.models import (
     AccountChange,
@@ -32,6 +35,20 @@ from highshelf.store.licences import forget_licences
 from highshelf.store.tables import AccountRow, InstallationRow, JobRow, SiteRow, SurveyRow
 
 router = APIRouter(prefix="/accounts", tags=["accounts"], responses=RESPONSES)
+# What an account is made of: the rest of a letter is only shown.
+CONFIRMED = (
+    "transfer.host",
+    "transfer.port",
+    "transfer.login",
+    "transfer.password",
+    "root",
+    "address",
+    "temporary",
+    "panel",
+    "panel.login",
+    "panel.password",
+    "database.host",
+)
 SORTS = {
     "name": AccountRow.name,
     "title": AccountRow.title,
@@ -120,28 +137,56 @@ def _seal(room: In, name: str, given: dict[str, Any]) -> None:
 @router.post("/letter", operation_id="account_letter")
 def letter(ask: LetterAsk, who: Who) -> LetterOut:
     """Read a host's welcome letter. Nothing is kept and nothing contacted: the account is added when somebody confirms it."""
-    text = ask.text.get_secret_value()
+    text = _letter_text(ask)
     if not text.strip():
         raise InputError("the letter is empty", hint="paste the text that the host sent when the account was opened")
     if len(text) > LONGEST_LETTER:
         raise InputError(
             f"the letter has {len(text)} characters, more than {LONGEST_LETTER}", hint="paste the part with the logins"
         )
-    read = read_letter(text)
-    if not read.found:
+    read = letters_in(text)
+    if not any(one.found for one in read):
         raise InputError(
             "nothing was found in this letter", hint="is it the letter with logins and addresses? fill the form by hand"
         )
-    account = asdict(propose(read))
-    missing = list(account.pop("missing"))
     # The server's identity as the host has written it: compared before the password is sent.
     shown = " ".join(fingerprints_in(text))
+    first, *others = [_letter_out(one, shown if len(read) == 1 else "") for one in read]
+    return first.model_copy(update={"more": others})
+
+
+def _letter_text(ask: LetterAsk) -> str:
+    """Raises InputError for a file that is none, or cannot be read."""
+    packed = ask.file.get_secret_value()
+    if not packed:
+        return ask.text.get_secret_value()
+    try:
+        data = base64.b64decode(packed, validate=True)
+    except ValueError:
+        raise InputError("the letter's file is not in base64", hint="send its bytes in base64, or its text") from None
+    return text_of(data)
+
+
+def _is_usual_port(said: Said, read: Letter) -> bool:
+    """A port that the letter does not tell is the kind's own: nobody has to confirm that."""
+    return said.name == "transfer.port" and said.text == DEFAULT_PORTS.get(read.get("transfer.kind"))
+
+
+def _letter_out(read: Letter, fingerprint: str) -> LetterOut:
+    account = asdict(propose(read))
+    missing = list(account.pop("missing"))
     found = [
         LetterSaid(**{n: getattr(s, n) for n in LetterSaid.model_fields if n != "others"}, others=list(s.others))
         for s in read.found
     ]
     return LetterOut(
-        found=found, doubts=list(read.doubts), missing=missing, account=LetterAccount(**account, fingerprint=shown)
+        found=found,
+        doubts=list(read.doubts),
+        missing=missing,
+        unsure=[
+            s.name for s in read.found if s.sure <= DOUBTED and s.name in CONFIRMED and not _is_usual_port(s, read)
+        ],
+        account=LetterAccount(**account, fingerprint=fingerprint),
     )
 
 

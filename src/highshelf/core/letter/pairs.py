@@ -18,7 +18,7 @@ from dataclasses import dataclass, replace
 from highshelf.core.letter.words import words
 
 HEADING_CHARS = 60
-LABEL_CHARS = 64
+LABEL_CHARS, MOST_LABEL_WORDS = 64, 10
 # A value in a table or beside a wide gap; letters are set with spaces, tabs or bars.
 GAP = re.compile(r"\t+|\s{2,}|\s*[|│┃║]\s*")
 RULE = re.compile(r"^[\s\-=_+*#~.|│─━═┌┐└┘├┤┬┴┼]+$")
@@ -27,7 +27,7 @@ SEPARATED = re.compile(r"^(?P<label>[^:=]{1,64}?)\s*(?:\.{3,}\s*:?|…\s*:?|=>|-
 LABEL_ONLY = re.compile(r"^(?P<label>[^:]{1,64})\s*:\s*$")
 NAKED = re.compile(r"(?i)(?<![\w@./-])((?:[a-z0-9-]+\.)+[a-z]{2,}|\d{1,3}(?:\.\d{1,3}){3})(?![\w@/-])")
 # A word in a sentence, with or without marks around it.
-OPENING, CLOSING, WORD = "[\"'«„“‘]?", "[\"'»”’]?", "[^\\s\"'»”’]+"
+OPENING, CLOSING, WORD = "(?:[\"'«„“‘]\\s?)?", "(?:\\s?[\"'»”’])?", "[^\\s\"'»”’]+"
 # Letters that are no letter with a mark, one for one.
 UNDIVIDED = str.maketrans("łŁøØđĐıßæœ", "lLoOdDisao")
 HOSTS = ("host", "site", "address", "temporary")
@@ -35,6 +35,10 @@ HOSTS = ("host", "site", "address", "temporary")
 EMPHASIS = re.compile(r"(?<![^\s|(])(\*\*|__|`)(\S(?:[^*`]*?\S)?)\1(?![^\s|:,.)])")
 # A second name in the same line, after a comma, a slash, a bar or a bracket.
 NEXT = re.compile(r"(?:[\s,;/|(]+)(?P<label>[^\W\d_][\w .'’-]{1,30}?)\s*[:=]\s+(?=\S)")
+# Parts of one line, and a part that begins with its own name.
+SEGMENT = re.compile(r"\s+[/|]\s+|[,;]\s+(?![^(]*\))")
+NAMED_PART = re.compile(r"(?P<label>[^\W\d_][^\W\d_ .'’-]*(?: [^\W\d_]+){0,2})\s+(?P<value>\S.*)$")
+BESIDE = ("login", "password", "port", "customer")
 URL = re.compile(r"\b(?:https?|sftp|ftps?|ftpes)://\S+", re.I)
 
 
@@ -48,6 +52,8 @@ class Pair:
     section: str
     sentence: bool = False
     under: str = ""
+    # The whole of what stood behind the first name of its line, where more names followed.
+    rest: str = ""
 
 
 def plain(text: str) -> str:
@@ -186,11 +192,12 @@ def _site(text: str) -> str:
 
 def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator[Pair]:
     separated = separated_in(line)
-    if separated and not separated["value"].startswith("//") and not GAP.search(separated["label"].strip()):
-        label = separated["label"].strip()
-        if _about(label) and len(label.split()) <= 10:
-            yield from _split(label, separated["value"].strip(), number, section)
-            return
+    # A name may be led to its value by dots with gaps between them.
+    label = re.sub(r"[\s.·…_]+$", "", separated["label"]).strip() if separated else ""
+    plain_label = label and not GAP.search(label) and len(label.split()) <= MOST_LABEL_WORDS
+    if separated and plain_label and not separated["value"].startswith("//") and _about(label):
+        yield from _split(label, separated["value"].strip(), number, section)
+        return
     if len(cells) == 2 and len(cells[0]) <= LABEL_CHARS and _about(cells[0]):
         yield from _split(cells[0].rstrip(" :=.…"), cells[1], number, section)
 
@@ -198,6 +205,14 @@ def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator
 def _split(label: str, value: str, number: int, section: str) -> Iterator[Pair]:
     """One pair, or several when more names follow in the value (`User: a, password: b`)."""
     about = words().section(label) or section
+    parts = SEGMENT.split(value)
+    named = [m for part in parts[1:] if (m := NAMED_PART.match(part)) and words().role(m["label"]) in BESIDE]
+    if named and len(named) == len(parts) - 1:
+        # `ftp.example / user sm1 / password x`: each part says what it is.
+        yield Pair(label, parts[0].strip(), number, about, rest=value)
+        for m in named:
+            yield Pair(m["label"], m["value"], number, words().section(m["label"]) or about, rest=value)
+        return
     later = [m for m in NEXT.finditer(value) if words().role(m["label"]) and not URL.match(value[m.start("label") :])]
     ends = [m.start() for m in later] + [len(value)]
     yield Pair(label, value[: ends[0]].strip(), number, about)
@@ -256,8 +271,8 @@ def _flat(text: str) -> str:
 
 def _sentence(text: str, at: int) -> str:
     """The sentence around a place in a text."""
-    begin = max((m.end() for m in re.finditer(r"[.!?]\s", text[:at])), default=0)
-    end = re.search(r"[.!?](\s|$)", text[at:])
+    begin = max((m.end() for m in re.finditer(r"[.!?;]\s", text[:at])), default=0)
+    end = re.search(r"[.!?;](\s|$)", text[at:])
     return text[begin : at + end.start() if end else len(text)]
 
 
@@ -273,7 +288,9 @@ def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
         role = words().role(label)
         # The end of a clause after it makes any word a value: `your user is keeper, your …`.
         text = line[match.start("value") : match.end("value")]
-        closed = text[-1:] in ",;." or re.match(rf"{CLOSING}\s*(?:[.,;)]|$)|\s+(?:and|und|et|y|e|en|i|oraz|a)\b", flat[match.end() :])
+        closed = text[-1:] in ",;." or re.match(
+            rf"{CLOSING}\s*(?:[.,;)]|$)|\s+(?:and|und|et|y|e|en|i|oraz|a)\b", flat[match.end() :]
+        )
         if role and role not in HOSTS and (_valuelike(text, role) or (closed and role == "login")):
             yield label.strip(), match.start("value"), text
 
@@ -291,8 +308,25 @@ def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
 def _beside_password(word: str, rest: str) -> bool:
     """`the user name boatyard and the password …`: whatever stands there is the name."""
     stems = "|".join(re.escape(s) for s in words().roles["password"])
-    follows = re.match(rf"{CLOSING}\s*(?:,?\s*(?:and|und|et|y|e|en|i|oraz|a)|,)\s+(?:[a-z]+\s+){{0,3}}(?:{stems})", rest)
-    return bool(follows) and word.lower() not in ("and", "und", "et", "y", "or", "oder", "ou", "o", "e", "en", "i", "a", "of", "lub")
+    follows = re.match(
+        rf"{CLOSING}\s*(?:,?\s*(?:and|und|et|y|e|en|i|oraz|a)|,)\s+(?:[a-z]+\s+){{0,3}}(?:{stems})", rest
+    )
+    return bool(follows) and word.lower() not in (
+        "and",
+        "und",
+        "et",
+        "y",
+        "or",
+        "oder",
+        "ou",
+        "o",
+        "e",
+        "en",
+        "i",
+        "a",
+        "of",
+        "lub",
+    )
 
 
 def _valuelike(text: str, role: str) -> bool:

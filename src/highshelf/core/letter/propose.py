@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from urllib.parse import urlsplit
 
 from highshelf.core.account import DEFAULT_PORTS, Transfer, TransferLogin
-from highshelf.core.letter.read import Letter
+from highshelf.core.letter.read import DOUBTED, Letter
 
 # What an account cannot be kept without, as people call it.
 NEEDED = {
@@ -50,9 +50,11 @@ def propose(letter: Letter) -> Proposal:
     numeric = bool(re.fullmatch(r"[\d.]+|.*:.*", host))
     panel_password = get("panel.password")
     known = {"address": address}
+    # Whoever is greeted may be a person: only a name that the letter's addresses bear out becomes a site's title.
+    title = next((s.text for s in letter.found if s.name == "title" and s.sure > DOUBTED), "")
     return Proposal(
-        name=_name(get("title"), get("address"), host),
-        title=get("title"),
+        name=_name(title, get("address"), host),
+        title=title,
         transfer=transfer,
         password=get("transfer.password"),
         root=get("root"),

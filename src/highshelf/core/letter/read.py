@@ -18,6 +18,7 @@ from urllib.parse import unquote, urlsplit
 
 from highshelf.core.letter.pairs import Pair, lines_of, pairs_of
 from highshelf.core.letter.words import words
+from highshelf.core.pages.lexicon import fold
 from highshelf.core.survey.roots import USUAL
 
 Kind = Literal["sftp", "ftps", "ftps-implicit", "ftp", ""]
@@ -111,7 +112,10 @@ def read_letter(text: str) -> Letter:
     said = [_said(c, candidates, lines) for c in chosen.values()]
     title = next(((n, w) for n, line in enumerate(lines, 1) if (w := words().greets(line.strip()))), None)
     if title is not None and not words().is_person(title[1]):
-        said.append(Said("title", title[1], title[0], lines[title[0] - 1].strip(), 0.6))
+        # Somebody is greeted as often as a site: its name stands in the address, too.
+        sites = " ".join(s.text for s in said if s.name in ("address", "temporary")).lower()
+        known = any(len(w) > 3 and fold(w) in fold(sites) for w in title[1].split())
+        said.append(Said("title", title[1], title[0], lines[title[0] - 1].strip(), 0.8 if known else 0.5))
     said += _same_password(said, lines)
     said.sort(key=lambda s: ORDER.index(s.name))
     return Letter(tuple(said), tuple(_doubts(chosen, candidates, stop)))
@@ -162,6 +166,8 @@ def _candidates(pair: Pair, stop: str) -> Iterable[_Candidate]:
     for name, text in _meant(pair, role, section, stop):
         # A customer number often is the panel's login; what says so itself counts more.
         less = 1.6 if role == "customer" and name == "panel.login" else 0.0
+        # Below a heading about files, an address of the web may be anything's.
+        less = 1.4 if name == "address" and section == "transfer" and role == "address" else less
         yield _Candidate(name, text, pair, score - less, kind_of(pair))
 
 
@@ -179,11 +185,13 @@ def _ports(pair: Pair) -> list[tuple[Kind, str]]:
 
 def kind_of(pair: Pair) -> Kind:
     """Which kind of transfer a pair is about: by its name, else its value, else the heading above."""
-    for text in (pair.label, pair.value, pair.under):
+    # How a server is called says less than the heading it stands under.
+    said = HOST.sub(" ", pair.value)
+    for text in (pair.label, said, pair.under, pair.value):
         found = _kind(text)
         if found:
             # What follows may say that it is encrypted: `FTP server: ftp.saltmarsh.example (TLS)`.
-            more = _kind(f"{pair.label} {pair.value} {pair.under if pair.sentence else ''}")
+            more = _kind(f"{pair.label} {pair.value} {pair.rest} {pair.under if pair.sentence else ''}")
             return more if found in ("ftp", "ftps") and more in ("ftps", "ftps-implicit") else found
     return ""
 
@@ -194,7 +202,7 @@ def _kind(text: str) -> Kind:
         return "sftp"
     if re.search(r"\bimpl[ií][cz]it", low) and re.search(r"\bftps?\b|\btls\b|\bssl\b", low):
         return "ftps-implicit"
-    if re.search(r"\bftpe?s\b|\bftp\b.{0,60}\b(tls|ssl)\b|\b(tls|ssl)\b.{0,20}\bftp\b", low):
+    if re.search(r"\bftpe?s\b|\bftp\b.{0,160}\b(tls|ssl)\b|\b(tls|ssl)\b.{0,20}\bftp\b", low):
         return "ftps"
     return "ftp" if re.search(r"\bftp\b", low) else ""
 
@@ -252,7 +260,7 @@ def _from_address(pair: Pair, role: str, section: str, url: str) -> Iterable[tup
         rest = pair.value.partition(url)[2]
         if words().role(rest) == "customer" or re.search(r"(?i)\b(customer|kunden|client|cliente)", rest):
             yield "panel.login", "=customer"
-    elif section == "database" or (section == "transfer" and role not in ("temporary", "site")):
+    elif section == "database" or (section == "transfer" and role not in ("temporary", "site", "address")):
         return
     elif role == "temporary":
         yield "temporary", url
@@ -286,7 +294,12 @@ def _is_prose(value: str) -> bool:
     """Whether several plain words stand where one belongs: a sentence about a value, not the value."""
     bare = re.sub(r"\s*[(\[].*$", "", value).strip()
     parts = bare.split()
-    return len(parts) > 1 and bare[:1] not in QUOTES and not re.search(r"\d|[^\w\s.,;:'’-]", parts[0]) and parts[0][-1:] not in ",;"
+    return (
+        len(parts) > 1
+        and bare[:1] not in QUOTES
+        and not re.search(r"\d|[^\w\s.,;:'’-]", parts[0])
+        and parts[0][-1:] not in ",;"
+    )
 
 
 def _from_host(pair: Pair, role: str, section: str, host: re.Match[str]) -> Iterable[tuple[str, str]]:

@@ -72,4 +72,3 @@ def _above(lines: list[str], line: int, least: int) -> int:
     while first - 1 > least and lines[first - 2].strip():
         first -= 1
     return first
-

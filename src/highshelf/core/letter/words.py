@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
@@ -65,8 +66,14 @@ class Words:
             if folded.startswith(greeting + " "):
                 rest = " ".join(line.split()[len(greeting.split()) :])
                 # `Hallo liebe …` greets twice.
-                name = self.greets(rest) or rest.strip(" ,!:.")
-                fits = name[:1].isupper() and len(name) <= 60 and not _any(self.anybody, fold(name.lower()))
+                name = self.greets(rest) or re.split(r"[,!:.]", rest)[0].strip()
+                # One word is somebody's first name as often as not.
+                fits = (
+                    len(name.split()) > 1
+                    and name[:1].isupper()
+                    and len(name) <= 60
+                    and not _any(self.anybody, fold(name.lower()))
+                )
                 return name if fits else ""
         return ""
 
@@ -90,6 +97,17 @@ def words() -> Words:
     sections, roles = ({n: tuple(map(str, s)) for n, s in raw[kind].items()} for kind in ("sections", "roles"))
     lists = {
         k: tuple(map(str, raw[k]))
-        for k in ("customers", "same", "nothing", "elsewhere", "absent", "anybody", "greetings", "verbs", "until", "persons")
+        for k in (
+            "customers",
+            "same",
+            "nothing",
+            "elsewhere",
+            "absent",
+            "anybody",
+            "greetings",
+            "verbs",
+            "until",
+            "persons",
+        )
     }
     return Words(sections, roles, **lists)

@@ -68,7 +68,7 @@ def _by_marks(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Check
             continue
         labels = [clean(row.text(separator=" ")) for row in rows]
         # Sentences are messages that stand above each other.
-        if any(text.endswith((".", "!")) and " " in text or len(text.split()) > MOST_WORDS for text in labels):
+        if any((text.endswith((".", "!")) and " " in text) or len(text.split()) > MOST_WORDS for text in labels):
             continue
         for row, label, state in zip(rows, labels, states, strict=True):
             if 0 < len(label) <= MOST_LABEL and not _tells_itself(row):
