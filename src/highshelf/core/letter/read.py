@@ -113,7 +113,7 @@ def read_letter(text: str) -> Letter:
     title = next(((n, w) for n, line in enumerate(lines, 1) if (w := words().greets(line.strip()))), None)
     if title is not None and not words().is_person(title[1]):
         # Somebody is greeted as often as a site: its name stands in the address, too.
-        sites = " ".join(s.text for s in said if s.name in ("address", "temporary")).lower()
+        sites = " ".join(m["host"] for line in lines for m in HOST.finditer(line))
         known = any(len(w) > 3 and fold(w) in fold(sites) for w in title[1].split())
         said.append(Said("title", title[1], title[0], lines[title[0] - 1].strip(), 0.8 if known else 0.5))
     said += _same_password(said, lines)

@@ -67,13 +67,7 @@ class Words:
                 rest = " ".join(line.split()[len(greeting.split()) :])
                 # `Hallo liebe …` greets twice.
                 name = self.greets(rest) or re.split(r"[,!:.]", rest)[0].strip()
-                # One word is somebody's first name as often as not.
-                fits = (
-                    len(name.split()) > 1
-                    and name[:1].isupper()
-                    and len(name) <= 60
-                    and not _any(self.anybody, fold(name.lower()))
-                )
+                fits = name[:1].isupper() and len(name) <= 60 and not _any(self.anybody, fold(name.lower()))
                 return name if fits else ""
         return ""
 
