@@ -26,3 +26,11 @@ def test_floods_at_their_smallest() -> None:
     # Not figures of speed: what a flood is allowed to change does not depend on the machine.
     assert found["a bomb, packed thrice"]["grown_mb"] < 64 and found["large bodies from nobody"]["grown_mb"] < 64
     assert found["half-open requests"]["failed"] == 0 and found["bad sign-ins and silent hosts"]["failed"] == 0
+
+
+def test_the_walk_at_its_smallest() -> None:
+    command = [sys.executable, str(ROOT / "bench" / "walk.py"), "--smallest"]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=400)
+    assert done.returncode == 0, done.stderr[-2000:]
+    found = json.loads(done.stdout.splitlines()[-1])["choir"]
+    assert found["pages"] >= 4 and {"without_ms", "with_ms"} <= set(found)
