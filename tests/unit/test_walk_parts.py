@@ -6,14 +6,14 @@ from types import SimpleNamespace
 
 import pytest
 
-from highshelf.core.errors import WalkError
+from highshelf.core.errors import InputError, WalkError
 from highshelf.core.legs.walk import _place_file
 from highshelf.core.legs.witnessing import to_text
 from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
-from highshelf.core.values import in_form
+from highshelf.core.values import check_settings, in_form, is_secret
 from highshelf.core.walk.beginning import told_addresses
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.finds import told_to_remove
@@ -530,3 +530,26 @@ def test_rows_that_tell_their_state_by_class_or_as_terms_are_read(html: str, red
 def test_an_installer_that_wants_to_be_removed_is_known_by_its_own_words() -> None:
     page = page_of("<h1>Done</h1><p>Please delete the folder “setup” now.</p><p>See install.txt.</p>")
     assert told_to_remove(page, ["setup", "install.txt", "admin/install.php"]) == ["setup"]
+
+
+def test_a_field_named_by_the_operator_gets_what_they_say() -> None:
+    """By its own name, whatever it would be taken for; a box too; and it can be asked for."""
+    html = (
+        "<h1>Install</h1><form method=post><label>Database name <input name=base></label><label>Colour <select name=tint>"
+        "<option value=1>Red</option><option value=2>Blue</option></select></label><label>Tides <input type=checkbox name=tides value=y></label>"
+        "<label>Berths <input name=berths></label><button>Next</button></form>"
+    )
+    given = {"field.base": "other_db", "field.tint": "Blue", "field.tides": "yes"}
+    move = decide(page_of(html), Knowledge({**VALUES, **given}, HERE), [Turn("x", "Next", "")])
+    assert isinstance(move, Submit)
+    assert dict(move.fields) == {"base": "other_db", "tint": "2", "tides": "y", "berths": ""}
+    assert ("base", "field.base") in move.filled
+    asked = decide(page_of(html), Knowledge(VALUES, HERE, asks=frozenset({"field.berths"})), [Turn("x", "Next", "")])
+    assert isinstance(asked, AskFor) and asked.value == "field.berths"
+
+
+def test_settings_may_name_a_field_and_are_sealed() -> None:
+    check_settings({"field.db[host]": "x", "site.country": "Netherlands", "admin.firstname": "Marit"})
+    assert is_secret("field.api_key") and not is_secret("site.country")
+    with pytest.raises(InputError, match=r"field\.<x>, host\.php"):
+        check_settings({"field.<x>": "1", "host.php": "8"})

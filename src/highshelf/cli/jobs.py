@@ -36,7 +36,9 @@ At = Annotated[str, typer.Option(help="Where: / for the document root, /folder f
 Set = Annotated[
     list[str] | None,
     typer.Option(
-        "--set", help="A value, such as site.title='Tide diary'; ? as the value makes the job ask. Repeat it."
+        "--set",
+        help="A value, such as site.title='Tide diary', or field.NAME for a field that the installer calls NAME; "
+        "? as the value makes the job ask. Repeat it.",
     ),
 ]
 Database = Annotated[str, typer.Option(help="none, mariadb or postgresql; found out from the release when left out.")]

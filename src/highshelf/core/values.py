@@ -38,9 +38,27 @@ CATALOGUE: dict[str, Value] = {
         Value("site.email", "email", "the address the site sends mail from; default: the administrator's"),
         Value("site.language", "text", "language of the installation, as a code such as en; default: en"),
         Value("site.timezone", "text", "time zone; default: UTC"),
+        Value("site.organisation", "text", "whose site it is; default: the site's title"),
+        Value(
+            "site.country",
+            "text",
+            "country, as a name or a code; default: by the language, where the installer has none",
+        ),
+        Value(
+            "site.currency",
+            "text",
+            "currency, as a code such as EUR; default: by the language, where the installer has none",
+        ),
+        Value(
+            "setup.password",
+            "secret",
+            "a word that the installer wants before it begins; made up where it only has to be repeated",
+        ),
         Value("admin.name", "text", "the administrator's login name; default: generated"),
         Value("admin.password", "secret", "the administrator's password; default: generated"),
         Value("admin.email", "email", "the administrator's e-mail address; default: the account's"),
+        Value("admin.firstname", "text", "the administrator's first name; default: the first word of the whole one"),
+        Value("admin.lastname", "text", "the administrator's last name; default: the rest of the whole one"),
         Value("admin.fullname", "text", "the administrator's name as shown; default: the account's title"),
         Value(
             "licence.key", "secret", "the application's licence key; default: the one that is filed for this account"
@@ -56,12 +74,33 @@ CATALOGUE: dict[str, Value] = {
 }
 
 
+# A field of the installer by its own name: what no value of the catalogue stands for.
+FIELD = re.compile(r"field\.[\w.\[\]:-]{1,80}")
+
+
+def is_secret(name: str) -> bool:
+    """Whether a setting is sealed: nobody knows what a field of an installer's own is for."""
+    return (name in CATALOGUE and CATALOGUE[name].secret) or bool(FIELD.fullmatch(name))
+
+
+def about(name: str) -> str:
+    """What a setting is, for people."""
+    return (
+        CATALOGUE[name].about.partition(";")[0]
+        if name in CATALOGUE
+        else f"the installer's field {name.partition('.')[2]}"
+    )
+
+
 def check_settings(settings: dict[str, str]) -> None:
     """Raise InputError naming all settings that are unknown or not an operator's to set."""
-    unknown = [n for n in settings if n not in CATALOGUE or not CATALOGUE[n].operator]
+    unknown = [n for n in settings if not FIELD.fullmatch(n) and (n not in CATALOGUE or not CATALOGUE[n].operator)]
     if unknown:
         allowed = ", ".join(n for n, v in CATALOGUE.items() if v.operator)
-        raise InputError(f"these values cannot be set: {', '.join(unknown)}", hint=f"values that can be: {allowed}")
+        raise InputError(
+            f"these values cannot be set: {', '.join(unknown)}",
+            hint=f"values that can be: {allowed}; and field.NAME for a field that the installer calls NAME",
+        )
 
 
 # Without look-alikes (0 O, 1 l I): people read these aloud and type them.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import threading
 import time
 from collections.abc import Callable, Collection, Mapping, Sequence
@@ -34,7 +35,7 @@ from highshelf.core.release.findings import Findings
 from highshelf.core.release.matching import MatchLine, match
 from highshelf.core.survey.neighbours import application_at
 from highshelf.core.survey.probes import can_hold_beside
-from highshelf.core.values import ASK, CATALOGUE, check_settings
+from highshelf.core.values import ASK, CATALOGUE, about, check_settings, is_secret
 from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
 from highshelf.engine.connections import Connections
 from highshelf.engine.showing import beside_of, fits, free_beside, warnings_of, where_beside
@@ -204,8 +205,10 @@ class Planner:
         )
         plan_id = new_id()
         for name, value in settings.items():
-            if name not in plan.settings:
+            if name not in plan.settings and name in CATALOGUE:
                 self._store.set_secret(f"plan/{plan_id}/{name}", value)
+        if fields := {n: v for n, v in settings.items() if n not in plan.settings and n not in CATALOGUE}:
+            self._store.set_secret(f"plan/{plan_id}/fields", json.dumps(fields))
         return self._store.add(PlanRow(id=plan_id, account=plan.account, release=plan.release, body=plan.to_dict()))
 
     def _plan(
@@ -259,7 +262,7 @@ class Planner:
         warnings += [f"the primer {name} has faults and was not looked at: `highshelf primer check`" for name in faulty]
         licence, told = self._licence(release, account.name, settings)
         warnings += told
-        open_settings = {n: v for n, v in settings.items() if v == ASK or not CATALOGUE[n].secret}
+        open_settings = {n: v for n, v in settings.items() if v == ASK or not is_secret(n)}
         return Plan(
             account=account.name,
             release=release.sha256,
@@ -410,7 +413,7 @@ def _asks(account: Account, kind: str, settings: Mapping[str, str]) -> list[dict
     asked = [n for n, v in settings.items() if v == ASK]
     if kind != "none" and not (account.panel and account.panel_primer):
         asked += [n for n in ("database.name", "database.user", "database.password") if n not in asked]
-    return [{"value": n, "text": CATALOGUE[n].about.partition(";")[0]} for n in asked]
+    return [{"value": n, "text": about(n)} for n in asked]
 
 
 def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:

@@ -9,6 +9,7 @@ Rules:
 from __future__ import annotations
 
 import contextlib
+import json
 import threading
 import time
 import traceback
@@ -138,6 +139,8 @@ class Steps:
             for name in (n for n, v in CATALOGUE.items() if v.secret):
                 if secret := store.secret(f"plan/{row.plan_id}/{name}"):
                     values.set(name, secret, secret=True)
+            for name, given in json.loads(store.secret(f"plan/{row.plan_id}/fields") or "{}").items():
+                values.set(name, given, secret=True)
             store.jobs.tell_later("start", row.id)
         return row
 

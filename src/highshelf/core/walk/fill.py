@@ -42,7 +42,8 @@ def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]]
             if ticked:
                 sent.append((field.name, field.value))
             continue
-        value_name = assigned.get(id(field))
+        own = "field." + field.name
+        value_name = own if own in know.values else assigned.get(id(field))
         twice = list(assigned.values()).count(value_name) > 1 if value_name else False
         text = _text_for(field, value_name, know, has_port="database.port" in assigned.values(), repeated=twice)
         if isinstance(text, AskFor):
@@ -62,6 +63,8 @@ def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]]
 def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
     words = lexicon()
     said = f"{field.label} {field.name}"
+    if (given := know.values.get("field." + field.name)) is not None:
+        return given.lower() in ("yes", "on", "true", "1", field.value.lower())
     if words.says("licence", said):
         key = "accept." + signature_of(field.label)[:8]
         if key in know.accepted:
@@ -78,8 +81,14 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
 
 
 def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port: bool, repeated: bool) -> str | AskFor:
+    own = "field." + field.name
+    if own in know.values:
+        # What an operator says of a field by its name outranks whatever it is taken for.
+        return choose_option(field, know.values[own], "") or know.values[own]
     if field.kind == "hidden":
         return field.value
+    if own in know.asks:
+        return _ask_for(field, own)
     if value_name in ("admin.email", "site.email"):
         return _mail_for(field, value_name, know)
     if value_name is not None:
@@ -97,9 +106,6 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
             if option is None and field.required and not field.value:
                 return _ask_for(field, value_name)
             return field.value if option is None else option
-    given = know.values.get("field." + field.name)
-    if given is not None:
-        return choose_option(field, given, "") or given
     # Words of a switch whose choice is no or off are safer than what stands first in the list.
     if field.kind == "select" and (field.value or not field.required):
         return _quiet_option(field)
