@@ -11,6 +11,7 @@ import yaml
 from playwright.sync_api import Browser
 
 from highshelf.client import ServiceError
+from highshelf.core.letter.files import text_of
 from highshelf.core.letter.read import DOUBTED
 from highshelf.core.letter.several import letters_in
 from tests.letters.make import CHOICES, WORDS, make, several, traits_of
@@ -130,6 +131,19 @@ def test_a_mail_as_it_was_kept_and_a_pdf_are_read_like_their_text(
         page.set_content("<img src='data:image/gif;base64,R0lGODlhAQABAAAAACw='>")
         service.client.account_letter(page.pdf())
     page.close()
+
+
+def test_a_mail_that_somebody_copied_is_text_with_its_own_letters() -> None:
+    """Fields of a head alone make no mail: umlauts in a password stay what they are."""
+    copied = f"From: office@fen-host.example\nSubject: Votre espace\nDate: lundi\n\n{MAIL_BODY}"
+    assert text_of(copied.encode()) == copied
+    assert text_of(copied.encode("cp1252")) == copied
+    message = EmailMessage()
+    message["Subject"] = "Votre espace"
+    message.set_content(MAIL_BODY, charset="utf-8", cte="base64")
+    for raw in (message.as_bytes(), message.as_bytes().replace(b"\n", b"\r\n")):
+        raw = raw.replace(b"Subject:", b"Message-ID: <1@fen-host.example>\nSubject:", 1)
+        assert "Mer;Été=9x" in text_of(raw) and text_of(raw).startswith("Votre espace")
 
 
 def test_the_terminal_keeps_one_of_several_and_asks_for_what_is_not_sure(service: Service, tmp_path: Path) -> None:

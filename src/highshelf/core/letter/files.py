@@ -14,8 +14,9 @@ from pypdf.errors import PyPdfError
 from highshelf.core.errors import InputError
 
 MOST_BYTES, MOST_PAGES = 700_000, 30
-# A mail's head: two of these among its first lines.
-HEAD = re.compile(rb"(?im)^(?:received|return-path|from|to|subject|date|message-id|mime-version|content-type):")
+# A mail as it was kept begins with fields of a head, and says of itself how it is coded; what a person copied out of one does not.
+FIRST = re.compile(rb"[A-Za-z][A-Za-z-]{1,40}:\s")
+CODED = re.compile(rb"(?im)^(?:received|return-path|message-id|mime-version|content-type):")
 CHARSET = re.compile(rb"(?i)charset=[\"']?([\w-]+)")
 
 
@@ -32,8 +33,9 @@ def text_of(data: bytes) -> str:
         )
     if data[:1024].lstrip().startswith(b"%PDF-"):
         return _from_pdf(data)
-    if len(HEAD.findall(data[:4000].partition(b"\n\n")[0].replace(b"\r", b""))) >= 2:
-        return _from_mail(data)
+    head = re.split(rb"\r?\n\r?\n", data.lstrip(b"\r\n")[:20_000], maxsplit=1)[0]
+    if FIRST.match(head) and len(CODED.findall(head)) >= 2:
+        return _from_mail(data.lstrip(b"\r\n"))
     return _decoded(data)
 
 
