@@ -441,3 +441,21 @@ def test_a_page_that_takes_nothing_from_anybody_is_no_installer() -> None:
     assert findings({"setup.php": status, "index.php": b"<?php app();"}).installers == ()
     takes = b"<?php\nif ($_POST) { new mysqli($_POST['h']); }"
     assert findings({"setup.php": takes, "index.php": b"<?php app();"}).installers == ("setup.php",)
+
+
+@pytest.mark.parametrize(
+    ("text", "login"),
+    [
+        ("Log in with username admin and password secret1.", ("admin", "secret1")),
+        ("The default login is `keeper` / `ebb4tide`.", ("keeper", "ebb4tide")),
+        ("Default credentials: admin / admin", ("admin", "admin")),
+        ("Default user: harbour, password: lantern", ("harbour", "lantern")),
+        ("Melden Sie sich mit Benutzer admin und dem Passwort flut an.", ("admin", "flut")),
+        ("Create a database user: keeper, password: keeper", ()),
+        ("Log in with your user name and your password.", ()),
+        ("Default login: admin / admin\n\nDefault login: root / toor", ()),
+    ],
+)
+def test_a_login_that_everybody_gets_is_read_out_of_the_readme(text: str, login: tuple[str, ...]) -> None:
+    found = findings({"README.md": f"# Reed\n\n{text}\n".encode(), "index.php": b"<?php app();"})
+    assert found.published_login == login

@@ -65,6 +65,7 @@ def print_release(release: ReleaseOut) -> None:
             ("wished for", _listed(found, "wished_extensions")),
             ("database", _databases(found) or "no connection to one was found"),
             ("installer", _listed(found, "installers", 4) or _routes(found) or "none was found"),
+            ("published login", " / ".join(found.get("published_login") or [])),
             ("corrected", ", ".join(found.get("corrected") or {})),
             ("in the terminal", _listed(found, "terminal_installers", 4)),
             ("samples", _listed(found, "samples", 4)),

@@ -409,6 +409,15 @@ def _finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) 
     )
     if goes_on and not inside and page.status < 400:
         return _arrived(job, fetch, snapshot, state)
+    if (
+        "admin.password" not in state.get("used", [])
+        and not job.values.get("published.password")
+        and job.findings.published_login
+    ):
+        # No page told one, and none was asked for: what the release's own texts tell everybody is all there can be.
+        name, word = job.findings.published_login
+        job.values.set("published.name", name)
+        job.values.set("published.password", word, secret=True)
     if job.values.get("published.password") and "admin.password" not in state.get("used", []):
         job.values.set("admin.name", job.values.get("published.name") or "")
         job.values.set("admin.password", job.values.get("published.password") or "", secret=True)

@@ -53,6 +53,7 @@ class Findings:
         installer_routes: addresses of an installer that has no file of its own, such as `setup`.
         dump_databases: the names that its SQL files insist on.
         web_folder: the folder that the web must see, "" when it is the root.
+        published_login: name and password that its texts tell everybody; () when they tell none.
         packed: how it was packed, for people ("7z", "zip", "2 archives").
         notes: what was odd in the archive, with the member's name.
     """
@@ -86,6 +87,7 @@ class Findings:
     rewriting: bool = False
     wrapper: str = ""
     packed: str = ""
+    published_login: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     sure: dict[str, float] = field(default_factory=dict)
     against: dict[str, tuple[str, ...]] = field(default_factory=dict)
@@ -154,6 +156,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         dotfiles=tuple([p for p in paths if any(part.startswith(".") for part in p.split("/"))][:200]),
         has_php=any(re.search(r"\.(php\d?|phtml)$", p) for p in paths),
         wrapper=wrapper,
+        published_login=_published(by_what["published-login"]),
         details=tuple(_kept([*said, *found])),
         sure=_sure(by_what, version, databases, web_sure, installers, writable, samples),
         against={"version": version.against} if version.against else {},
@@ -254,6 +257,12 @@ def _extensions(by_what: dict[str, list[Clue]], databases: tuple[str, ...]) -> t
         e for e, s in sure.items() if s >= DECIDES and e not in ALWAYS and (e not in drivers or len(databases) <= 1)
     )
     return required, sorted(e for e, s in wished.items() if s >= DECIDES and e not in required and e not in ALWAYS)
+
+
+def _published(clues: list[Clue]) -> tuple[str, ...]:
+    """The login that texts agree on; several different ones are none."""
+    told = {c.value for c in clues}
+    return tuple(told.pop().split(" ", 1)) if len(told) == 1 else ()
 
 
 def _alternatives(by_what: dict[str, list[Clue]], required: list[str], databases: tuple[str, ...]) -> tuple[str, ...]:

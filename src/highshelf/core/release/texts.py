@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from highshelf.core.release.clues import Clue, version_in
+from highshelf.core.release.logins import published_logins
 
 NUMBER = r"v?(?P<n>\d{1,2}(?:\.\d{1,2}){0,2})"
 BETWEEN = r"(?:[\s:,(*_`\"|]|version(?:en|s)?|ab|à partir de|desde|from|at least|mindestens|minimum|min\.?|>=|≥|=>|au moins|al menos|is){0,16}"
@@ -85,6 +86,7 @@ def read(path: str, text: str) -> list[Clue]:
         if heading := re.match(r"^\s*(?:#+|=+|\*+)?\s*([^#=*\n]{2,60}?)\s*[#=*:]*\s*$", line):
             section = heading[1]
         found += _needs(path, number, line, section, weight)
+        found += published_logins(path, number, line, section)
         found += _folders(path, number, line)
     return found + _title(path, text, weight)
 

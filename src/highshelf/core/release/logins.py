@@ -1,0 +1,41 @@
+"""A login that a release's maker publishes, as its texts for people tell it. Pure."""
+
+from __future__ import annotations
+
+import re
+
+from highshelf.core.release.clues import Clue
+
+# A name and a password in one line, after a word that says that this is the first login, or how to get in.
+FIRST = re.compile(
+    r"(?i)default|initial|first (?:login|time)|log ?in|sign in|logon|standard|anmeld|melden sie sich|einlogg|connect\w* avec|par défaut|"
+    r"por defecto|inicial|iniciar sesi|predefinit|accedere|padrão|standaard|inloggen|domyśln|zalog"
+)
+NAME = r"(?:user(?: ?name)?|login|benutzer(?:name[n]?)?|utilisateur|identifiant|usuario|utente|utilizador|gebruiker(?:snaam)?|użytkownik)"
+PASSWORD = r"(?:password|passwort|kennwort|mot de passe|contraseña|senha|palavra-passe|wachtwoord|hasło)"
+IS = r"(?: is| ist| est| es)?\s*[:=]?\s*"
+WORD = r"[\"'`*“„«]*(?P<{}>[^\s\"'`*“”„«»,;/]{{3,30}}?)[\"'`*”“»]*(?=[\s.,;)!/|]|$)"
+NAMED = re.compile(
+    rf"(?i)\b{NAME}\b{IS}{WORD.format('name')}\s*[,;/|]?\s*(?:(?:and|und|et|y|e|en|i|with|mit|avec|con)\s)?(?:\w+\s){{0,2}}?"
+    rf"\b{PASSWORD}\b{IS}{WORD.format('word')}"
+)
+PAIRED = re.compile(
+    rf"(?i)\b(?:default|initial|standard)\s+(?:login|credentials|account|user(?:name)?(?:\s*(?:and|/)\s*password)?)\b(?: is| are)?\s*[:=]?\s*"
+    rf"{WORD.format('name')}\s*/\s*{WORD.format('word')}"
+)
+# Somebody else's, or the reader's own to choose.
+OTHERS = re.compile(
+    r"(?i)database|mysql|mariadb|postgres|\bdb\b|smtp|imap|ldap|datenbank|base de d|baza|ftp|your (?:own )?(?:user|password)|choose|generat"
+)
+NO_NAME = re.compile(r"(?i)and|the|your|with|name|password|is|for|und|mit")
+
+
+def published_logins(path: str, number: int, line: str, section: str) -> list[Clue]:
+    """The clue of a line, at most one: `published-login`, with name and password parted by a blank."""
+    around = f"{line} {section}"
+    if path.count("/") > 1 or not FIRST.search(around) or OTHERS.search(around):
+        return []
+    told = NAMED.search(line) or PAIRED.search(line)
+    if told is None or NO_NAME.fullmatch(told["name"]):
+        return []
+    return [Clue("published-login", f"{told['name']} {told['word'].rstrip('.')}", path, number, 0.6)]
