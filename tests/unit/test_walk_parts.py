@@ -553,3 +553,21 @@ def test_settings_may_name_a_field_and_are_sealed() -> None:
     assert is_secret("field.api_key") and not is_secret("site.country")
     with pytest.raises(InputError, match=r"field\.<x>, host\.php"):
         check_settings({"field.<x>": "1", "host.php": "8"})
+
+
+def test_a_database_that_nobody_planned_is_asked_for() -> None:
+    html = (
+        "<h1>Install</h1><form method=post><fieldset><legend>Database</legend><label>Server <input name=h value=localhost></label>"
+        "<label>Database name <input name=n></label><label>User <input name=u></label><label>Password <input type=password name=p></label>"
+        "</fieldset>{}<button>Next</button></form>"
+    )
+    none = {n: v for n, v in VALUES.items() if not n.startswith("database.")}
+    asked = decide(page_of(html.format("")), Knowledge(none, HERE), [Turn("x", "Next", "")])
+    assert isinstance(asked, AskFor) and asked.value == "database.name" and "no database was planned" in asked.text
+    given = {**none, "database.name": "d1", "database.user": "u1"}
+    asked = decide(page_of(html.format("")), Knowledge(given, HERE), [Turn("x", "Next", "")])
+    assert isinstance(asked, AskFor) and asked.value == "database.password" and asked.secret
+    by_file = html.format(
+        "<select name=k><option value=sqlite selected>SQLite file</option><option value=my>MySQL</option></select>"
+    )
+    assert isinstance(decide(page_of(by_file), Knowledge(none, HERE), [Turn("x", "Next", "")]), Submit)

@@ -17,6 +17,7 @@ from highshelf.core.walk.assign import assign, choose_option, names_kinds
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import AskFor, signature_of
 
+DATABASE_LOGIN = ("database.name", "database.user", "database.password")
 # What only follows from other values is no better than a preset.
 KEPT = ("site.country", "site.currency")
 
@@ -24,6 +25,8 @@ KEPT = ("site.country", "site.currency")
 def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]], list[tuple[str, str]]] | AskFor:
     """The fields as sent, and which value went into which; or what an operator must say first."""
     assigned = {id(a.field): a.value for a in assign(form, page)}
+    if (unplanned := _unplanned_database(form, assigned, know)) is not None:
+        return unplanned
     sent: list[tuple[str, str]] = []
     names: list[tuple[str, str]] = []
     radios: dict[str, list[Field]] = {}
@@ -58,6 +61,19 @@ def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]]
         if chosen is not None:
             sent.append((name, chosen))
     return sent, names
+
+
+def _unplanned_database(form: Form, assigned: dict[int, str], know: Knowledge) -> AskFor | None:
+    """A database that the installer wants and the plan made none of: asked for, unless a file would do as well."""
+    wanted = [f for f in form.fields if assigned.get(id(f)) in DATABASE_LOGIN]
+    missing = [f for f in wanted if know.value(assigned[id(f)]) is None and "field." + f.name not in know.values]
+    by_file = any("sqlite" in f"{o.value} {o.label}".lower() for f in form.fields for o in f.options)
+    if len(wanted) < 2 or not missing or by_file or all(f.value for f in wanted):
+        return None
+    asked = _ask_for(missing[0], assigned[id(missing[0])])
+    return replace(
+        asked, text=f"{asked.text}, and no database was planned: make one in the panel, and say what it is called there"
+    )
 
 
 def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
