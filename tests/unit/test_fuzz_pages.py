@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import time
 import tracemalloc
 
@@ -153,3 +154,11 @@ def test_a_page_of_fifty_megabytes_is_read_within_bounds() -> None:
     finally:
         tracemalloc.stop()
     assert time.process_time() - begun < 20 and peak < 200 << 20
+
+
+@pytest.mark.parametrize("identity", ['a"b', "a]b", "\\", "a\nb", "'", "{}", "a:b"])
+def test_a_form_may_be_called_anything(identity: str) -> None:
+    """What stands in an attribute is no selector."""
+    page = f"<form id='{html.escape(identity, quote=True)}' method=post><button>Next</button></form><input name=far form='{html.escape(identity, quote=True)}'>"
+    found = read(Snapshot(HERE, 200, page))
+    assert "far" in [f.name for form in found.forms for f in form.fields]

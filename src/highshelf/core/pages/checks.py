@@ -59,7 +59,7 @@ def _by_marks(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Check
         rows = [n for n in box.iter() if n.tag in ("li", "p", "div")]
         marks = [n.attributes.get("class") or "" for n in rows]
         plain = all(
-            m and n.mem_id not in unseen and not any(c != n for c in n.css(INSIDE))
+            m and n.mem_id not in unseen and not any(c.tag in BOXES for c in n.iter())
             for n, m in zip(rows, marks, strict=True)
         )
         states = [_state(m) for m in marks]
@@ -75,7 +75,7 @@ def _by_marks(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Check
                 yield Check(label, state == "green", False if state == "maybe" else None, "")
 
 
-INSIDE = "input, select, textarea, button, form, li, div, p, table, a"
+BOXES = frozenset(("input", "select", "textarea", "button", "form", "tr", "li", "div", "p", "table", "ul", "ol", "a"))
 
 
 def _tells_itself(row: LexborNode) -> bool:
@@ -96,6 +96,9 @@ def _in_boxes(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Check
         if row.mem_id in unseen:
             continue
         # css() finds the row itself too. A box with boxes in it is no row, they are.
+        # Its own children first: looking through all that is inside costs the square of how deep boxes nest.
+        if any(c.tag in BOXES for c in row.iter()):
+            continue
         if any(n != row for n in row.css("input, select, textarea, button, form, tr, li, div, p")):
             continue
         cells = _inline(row) or [

@@ -208,7 +208,7 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
         ]
         identity = node.attributes.get("id")
         if identity:
-            outside = tree.css(f'[form="{identity}"]')
+            outside = [n for n in tree.css("[form]") if n.attributes.get("form") == identity]
             inside += [
                 n for n in outside if n.tag in ("input", "select", "textarea", "button") and not _within(n, node)
             ]
