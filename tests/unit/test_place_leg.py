@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from urllib.parse import urlsplit
 
 import pytest
 
@@ -42,6 +43,11 @@ def held(files: Flaky, at: str, beside: bool, if_there: IfThere = "") -> FakeJob
     job.unpack()
     files.changes = 0
     return job
+
+
+def walked(job: FakeJob) -> str:
+    """The path of a page of the installer, as the walk keeps it."""
+    return urlsplit(job.place.url("install/index.php")).path
 
 
 def run_through(act, job: FakeJob, *arguments: object) -> int:  # type: ignore[no-untyped-def]
@@ -207,6 +213,7 @@ def test_the_installer_steps_aside_and_comes_back() -> None:
     swapping.swap(job)  # type: ignore[arg-type]
     before = files.tree("www")
     job.site.pages = {"diary/": "<title>Yard</title><p>Welcome aboard</p>"}  # type: ignore[misc]
+    job.journal.keep("walk", "converse", {"paths": [walked(job)]})
     tidy.installer_aside(job)  # type: ignore[arg-type]
     assert "www/diary/install" not in files.tree()
     tidy.installer_back(job, job.journal.facts("tidy", "installer-aside"))  # type: ignore[arg-type]
@@ -224,6 +231,7 @@ def test_an_application_that_needs_its_installer_keeps_it() -> None:
     swapping.swap(job)  # type: ignore[arg-type]
     there = lambda _fields, _session: "<p>fine</p>" if files.stat("www/diary/install") else (500, "broken")  # noqa: E731
     job.site.pages = {"diary/": there}  # type: ignore[misc]
+    job.journal.keep("walk", "converse", {"paths": [walked(job)]})
     tidy.installer_aside(job)  # type: ignore[arg-type]
     told = tidy.look_without(job)  # type: ignore[arg-type]
     assert isinstance(told, Done) and "put back" in told.told
