@@ -193,7 +193,7 @@ def test_an_account_out_of_a_letter(console: Console, clean: Hosting, service: S
     expect(page.get_by_label("Kind")).to_have_value("ftps")
     expect(console.box("Reached at")).to_have_value(customer["reach"])
     page.get_by_text("values, and where each stands").click()
-    expect(page.get_by_text("line 11: Document root: htdocs")).to_be_visible()
+    expect(page.locator("dd", has_text="Document root: htdocs")).to_contain_text("line 11")
     assert customer["password"] not in page.locator("main").inner_text()
     assert violations(page, axe) == []
     with service.client as client:
