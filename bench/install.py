@@ -57,7 +57,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--runs", type=int, default=3)
     runs = parser.parse_args().runs
-    layout = Layout(Path("/var/lib/highshelf-bench"), 25400)
+    layout = Layout(Path("/var/lib/highshelf-bench"), 28400)
     host.stop(layout, remove=True)
     for word in ("first", "second"):
         started = time.monotonic()

@@ -37,7 +37,7 @@ from highshelf.practice import host
 from highshelf.practice.layout import Layout
 from highshelf.schemas.models import PlanNew
 
-FOLDER, PORT, BARE_PORT = Path("/var/lib/highshelf-bench"), 25400, 25399
+FOLDER, PORT, BARE_PORT = Path("/var/lib/highshelf-bench"), 28400, 28399
 # Name -> customer, way, account options, forms of the packed release that are hidden so that the host seems to have less.
 CASES: dict[str, tuple[str, str, dict[str, Any], tuple[str, ...]]] = {
     "shell stream, xz": ("ferry", "shell-stream", {}, ()),

@@ -26,7 +26,7 @@ from tests.support import Hosting, Service
 from highshelf.practice import host
 from highshelf.practice.layout import CUSTOMERS, Layout
 
-FOLDER, PORT = Path("/var/lib/highshelf-bench"), 25400
+FOLDER, PORT = Path("/var/lib/highshelf-bench"), 28400
 
 
 def timed(data: Path, layout: Layout, runs: int) -> dict[str, Any]:

@@ -65,7 +65,7 @@ def main() -> None:
     parser.add_argument("--runs", type=int, default=3)
     parser.add_argument("--smallest", action="store_true", help="the smallest size, to see that this works")
     options = parser.parse_args()
-    layout = Layout(Path("/var/lib/highshelf-bench"), 25400)
+    layout = Layout(Path("/var/lib/highshelf-bench"), 28400)
     host.stop(layout, remove=True)
     host.start(layout)
     told: dict[str, dict[str, float]] = {}

@@ -431,3 +431,6 @@ class Installer:
             label = told if self.traits.locked == "bare row" else self._markup.say("write_into", path=told)
             sheet.rows.append((label, not self._locked, True))
             sheet.disabled = sheet.disabled or (self._locked and self.seed % 2 == 0)
+        elif health == "stubborn":
+            # Red for a reason of the host's own, whatever its mode is; the way on is open all the same.
+            sheet.rows.append((self._markup.say("write_into", path=CACHE), False, False))

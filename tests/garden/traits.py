@@ -117,7 +117,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "licence": ((False, 3), (True, 1)),
     "checks": (("none", 2), ("table", 2), ("list", 1), ("divs", 1), ("icons", 1), ("marks", 1), ("dl", 1)),
     # What nobody could get through is rare, as it is on hosts that were surveyed; test_garden.py walks many of each on purpose.
-    "health": (("fine", 120), ("optional red", 40), ("blocked", 1), ("silent block", 1)),
+    "health": (("fine", 120), ("optional red", 40), ("stubborn", 10), ("blocked", 1), ("silent block", 1)),
     "decoy": (("none", 3), ("restart first", 1), ("back first", 1), ("test mail", 1), ("check", 1)),
     "foreign": (("none", 4), ("mail", 1), ("directory", 1)),
     "extras": ((False, 2), (True, 1)),

@@ -195,9 +195,11 @@ class _Conversation:
                 self._first = self._before = self._now = self._look()
                 snapshot = self._installer.request("GET", page.url)
             case Open():
+                # What is open for a while only is closed by tidying, after the end: done here at once.
                 for place in move.paths:
                     self._tried.add(mark_of(place, move.step))
-                    self._host.modes[place] = self._host.modes.get(place, 0o755) | (0o200, 0o020, 0o002)[move.step - 1]
+                    more = (0, 0o200, 0o020, 0o002)[move.step]
+                    self._host.modes[place] = self._host.modes.get(place, 0o755) | more if more else 0o755
                 self.turns.append(
                     Turn(signature_of("open", move.step, *move.paths), OPENED + " ".join(move.paths), page.title)
                 )

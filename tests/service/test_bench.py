@@ -31,6 +31,6 @@ def test_floods_at_their_smallest() -> None:
 def test_the_walk_at_its_smallest() -> None:
     command = [sys.executable, str(ROOT / "bench" / "walk.py"), "--smallest"]
     done = subprocess.run(command, capture_output=True, text=True, timeout=400)
-    assert done.returncode == 0, done.stderr[-2000:]
+    assert done.returncode == 0, done.stdout[-1000:] + done.stderr[-2000:]
     found = json.loads(done.stdout.splitlines()[-1])["choir"]
     assert found["pages"] >= 4 and {"without_ms", "with_ms"} <= set(found)

@@ -510,6 +510,12 @@ def test_places_are_opened_step_by_step_and_no_further_than_they_may_be() -> Non
     assert steps == [1, 2, 3]
     own = Knowledge(VALUES, HERE, **PLACES, most_open=1, tried=frozenset({mark_of("data/cache", 1)}))  # type: ignore[arg-type]
     assert opened(page, own, blocked=True) is None, "where PHP is the login's own user, nobody else has to write"
+    # On a page that leads on all the same, what did not turn the row green is open for a while only.
+    know = Knowledge(VALUES, HERE, **PLACES, tried=frozenset(tried))  # type: ignore[arg-type]
+    vain = opened(page, know, blocked=False)
+    assert vain is not None and (vain.paths, vain.step) == (("data/cache",), 0)
+    know = Knowledge(VALUES, HERE, **PLACES, tried=frozenset({*tried, mark_of("data/cache", 0)}))  # type: ignore[arg-type]
+    assert opened(page, know, blocked=False) is None
 
 
 @pytest.mark.parametrize(

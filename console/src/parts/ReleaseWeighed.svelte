@@ -80,10 +80,7 @@
 	</p>
 	<table>
 		<thead>
-			<tr
-				><th scope="col">Finding</th><th scope="col">Is</th><th scope="col">How sure</th><th scope="col"
-				></th></tr
-			>
+			<tr><th scope="col">Finding</th><th scope="col">Is</th><th scope="col">How sure</th><td></td></tr>
 		</thead>
 		<tbody>
 			{#each NAMES as name (name)}

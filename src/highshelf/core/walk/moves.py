@@ -80,7 +80,7 @@ class Open:
     Attributes:
         paths: below the installation, "" is its root.
         passing: those of them that need to be open only while the installer writes a file there.
-        step: how far: 1 their owner, 2 their group, 3 everybody.
+        step: how far: 1 their owner, 2 their group, 3 everybody; 0 is for a while only, since it did not help.
     """
 
     paths: tuple[str, ...]

@@ -3,7 +3,9 @@
 Rules:
 1. Only what the page names, and only inside the installation. A file that is not there yet means the folder it is to come into.
 2. One step at a time, owner, group, everybody: the page is asked again after each, so that nothing is opened further than it has to be.
-3. A red row about a folder is mended before anything is pressed; whatever else only where the page leads no further.
+3. A row that stays red when its place is open for everybody, on a page that leads on, was red for another reason, or shows what was
+   found before: the place is open for a while only (step 0), and tidying closes it where the application does well without.
+4. A red row about a folder is mended before anything is pressed; whatever else only where the page leads no further.
 """
 
 from __future__ import annotations
@@ -43,11 +45,18 @@ def opened(page: Page, know: Knowledge, *, blocked: bool) -> Open | None:
         if step:
             by_step.setdefault(step, []).append((path, passing))
     if not by_step:
-        return None
+        return None if blocked else _for_a_while(wanted, page, know)
     step = min(by_step)
     paths = tuple(dict.fromkeys(path for path, _ in by_step[step]))
     staying = {path for path, passing in by_step[step] if not passing}
     return Open(paths, tuple(p for p in paths if p not in staying), step, _why(page))
+
+
+def _for_a_while(wanted: Iterable[tuple[str, bool]], page: Page, know: Knowledge) -> Open | None:
+    """What was opened as far as it goes, and did not help as far as the page shows."""
+    tried = know.tried
+    vain = [path for path, _ in wanted if mark_of(path, know.most_open) in tried and mark_of(path, 0) not in tried]
+    return Open(tuple(dict.fromkeys(vain)), (), 0, _why(page)) if vain else None
 
 
 def mark_of(path: str, step: int) -> str:
