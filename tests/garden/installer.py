@@ -112,9 +112,11 @@ class Installer:
             return (ROOT + place).rstrip("/")
         return (f"../{place}" if self.traits.path == "bare" else place) or "./"
 
-    def look_at_modes(self) -> None:
-        """Note what is open that need not be."""
+    def look_at_modes(self, closed: set[str]) -> None:
+        """Note what is open that need not be, and is not to be `closed` by tidying."""
         for place, mode in self.host.modes.items():
+            if place in closed:
+                continue
             needless = (
                 place != self._place
                 or self.traits.locked == "nothing"

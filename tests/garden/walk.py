@@ -112,7 +112,7 @@ def walk(seed: int, **changes: object) -> Walk:
             found.how, found.why = "lost", f"more than {MOST_TURNS} moves"
     # What is pressed behind the end is found by whoever goes on looking: the installer has written it down.
     seen = installer.seen
-    installer.look_at_modes()
+    installer.look_at_modes(closed=way.vain)
     found.misplaced, found.outside, found.overwritten = seen.misplaced, seen.outside, seen.overwritten
     if found.how == "stuck" and any(reason in found.why for reason in installer.reasons()):
         found.how = "blocked"
@@ -127,6 +127,8 @@ class _Conversation:
         self.turns: list[Turn] = []
         self._stood: set[str] = set()
         self._tried: set[str] = set()
+        # Places that were opened in vain: tidying closes them, after the end.
+        self.vain: set[str] = set()
         self._first = self._before = self._now = self._look()
 
     def begin(self) -> Snapshot:
@@ -195,11 +197,11 @@ class _Conversation:
                 self._first = self._before = self._now = self._look()
                 snapshot = self._installer.request("GET", page.url)
             case Open():
-                # What is open for a while only is closed by tidying, after the end: done here at once.
                 for place in move.paths:
                     self._tried.add(mark_of(place, move.step))
                     more = (0, 0o200, 0o020, 0o002)[move.step]
-                    self._host.modes[place] = self._host.modes.get(place, 0o755) | more if more else 0o755
+                    self._host.modes[place] = self._host.modes.get(place, 0o755) | more
+                    self.vain |= {place} if move.step == 0 else set()
                 self.turns.append(
                     Turn(signature_of("open", move.step, *move.paths), OPENED + " ".join(move.paths), page.title)
                 )
