@@ -24,7 +24,7 @@ VALUES = {
     "database.port": "3307",
     "database.name": "u7_diary",
     "database.user": "u7_diary_w",
-    "database.password": "p$w'9\\x",
+    "database.password": 'p$w"9;\\x',
     "database.prefix": "k3v9_",
 }
 # One vocabulary a line: group, host, name, user, password, port, prefix, kind.

@@ -21,6 +21,8 @@ LOGGED = "PHP Fatal error: Allowed memory size of 8388608 bytes exhausted in /sr
 SECRETS = ("database.password", "admin.password")
 IN_ROWS = ("row", "bare row", "file", "root")
 CACHE = "data/cache"
+# The one that is wanted, and others that lie beside it.
+DUMPS = ("sql/mysql/schema.sql", "sql/pgsql/schema.sql", "sql/mysql/upgrade-2.sql", "sql/mysql/sample.sql")
 
 
 @dataclass
@@ -83,7 +85,7 @@ class Installer:
         """Says that it is done, and has made nothing. Where only files can be seen and the walk itself put the one file there,
         nobody could know: that is left to the proof, and not drawn here."""
         t = self.traits
-        return t.ending == "lie" and (t.witness != "files" or t.configuration == "writes")
+        return t.ending == "lie" and t.dump == "none" and (t.witness != "files" or t.configuration == "writes")
 
     @property
     def _red(self) -> bool:
@@ -147,6 +149,7 @@ class Installer:
             *(["licence"] if t.licence else []),
             *(["checks"] if t.checks != "none" else []),
             *asked,
+            *(["tables"] if t.dump != "none" else []),
             "configuration",
             *(["silent"] if t.silent_step != "none" else []),
         ]
@@ -279,6 +282,8 @@ class Installer:
         if len(passwords) > 1:
             return say("unequal")
         self._given |= values
+        if step == "tables" and self.host.tables == 0:
+            return self._no_tables()
         if step == "configuration":
             if self._locked:
                 return say("cannot_enter", path=self.place_as_told()) if self.traits.locked == "said" else ""
@@ -292,6 +297,12 @@ class Installer:
                 self.host.tables = 12
         self._at += 1
         return None
+
+    def _no_tables(self) -> str:
+        """What is said when the dump is not there yet."""
+        if self.traits.dump == "server":
+            return "SQLSTATE[42S02]: Base table or view not found: 1146 Table 'u7_boats.entries' doesn't exist"
+        return self._markup.say("no_tables", tables="entries, visitors, berths")
 
     def _opens(self, step: str, given: Mapping[str, str]) -> str:
         word = given.get("setup_password", "")
@@ -356,9 +367,13 @@ class Installer:
             "/" + SETUP + (f"?s={self._at}" if self.traits.step == "address" and self.traits.method == "post" else "")
         )
         self._lead_on(sheet, last=self._at == len(self.steps) - 1)
-        heading = {"all": "database", "configuration": "finish", "silent": "please_wait", "door": "token"}.get(
-            step, step
-        )
+        heading = {
+            "all": "database",
+            "tables": "database",
+            "configuration": "finish",
+            "silent": "please_wait",
+            "door": "token",
+        }.get(step, step)
         sheet.heading = say(heading, app=self.app)
         sheet.controls = self.asks.controls(step)
         if complaint:
@@ -370,6 +385,8 @@ class Installer:
             sheet.texts.append(say("failed_praise", app=self.app))
         if step == "licence":
             sheet.controls = [Control("agree", "agree", say("agree"), "checkbox")]
+        if step == "tables" and self.traits.dump == "named":
+            sheet.texts.append(say("import_dump", file=DUMPS[0], db=self.host.values["database.name"]))
         if step == "checks":
             self._health(sheet)
         if step == "configuration" and complaint and not self._locked:

@@ -24,14 +24,17 @@ from highshelf.core.values import in_form
 from highshelf.core.walk.beginning import begins
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.ending import said_here
+from highshelf.core.walk.importing import TRIED
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import (
+    IMPORTED,
     OPENED,
     PLACED,
     Adapt,
     AskFor,
     Finished,
     Follow,
+    Import,
     Move,
     Open,
     PlaceFile,
@@ -45,7 +48,7 @@ from highshelf.core.walk.opening import mark_of
 from highshelf.core.walk.witness import Sight, compare
 from tests.garden.asks import TOKEN
 from tests.garden.ends import FOLDER, configuration_file
-from tests.garden.installer import CACHE, SETUP, SITE, Host, Installer
+from tests.garden.installer import CACHE, DUMPS, SETUP, SITE, Host, Installer
 from tests.garden.traits import traits_of
 
 MOST_TURNS = 60
@@ -162,6 +165,7 @@ class _Conversation:
             samples=(f"{FOLDER}/settings.sample.{configuration_file(self._installer.traits).rpartition('.')[2]}",),
             root=LIES,
             tried=frozenset(self._tried),
+            dumps=dict.fromkeys(DUMPS, ""),
         )
 
     def answer(self, ask: AskFor) -> bool:
@@ -205,6 +209,15 @@ class _Conversation:
                 self.turns.append(
                     Turn(signature_of("open", move.step, *move.paths), OPENED + " ".join(move.paths), page.title)
                 )
+                snapshot = self._installer.request("GET", page.url)
+            case Import():
+                self._tried.add(TRIED)
+                if move.paths != DUMPS[:1] or self._installer.traits.dump == "none":
+                    self._installer.seen.outside.append(f"imported {move.paths}")
+                self._host.tables = 5
+                # What was brought in is none of the installer's making.
+                self._first = replace(self._first, tables=5)
+                self.turns.append(Turn(signature_of("import", *move.paths), IMPORTED + move.paths[0], page.title))
                 snapshot = self._installer.request("GET", page.url)
             case Adapt():
                 self._tried.add(f"{move.value} {move.how}")

@@ -37,8 +37,8 @@ def fill_values(job: Job) -> Result:
     return Done("values are ready: administrator's name and password generated")
 
 
-def database_login(job: Job, *, write: bool) -> dict[str, Any] | None:
-    """Log in to the job's database from the host itself; `write` also makes and drops a table.
+def database_login(job: Job, *, write: bool = False, **more: Any) -> dict[str, Any] | None:
+    """Log in to the job's database from the host itself; `write` also makes and drops a table, `more` are statements to run.
 
     Returns:
         what came of it; None where nobody on the host can be asked.
@@ -51,7 +51,9 @@ def database_login(job: Job, *, write: bool) -> dict[str, Any] | None:
         "name": job.values.get("database.name"),
         "user": job.values.get("database.user"),
         "password": job.values.get("database.password"),
+        "kind": job.values.get("database.kind") or job.plan.database,
         "write": write,
+        **more,
     }
     try:
         return job.php().database_login(wanted)

@@ -10,6 +10,7 @@ from typing import Any
 from urllib.parse import urlencode, urljoin, urlsplit
 
 from highshelf.core.errors import WalkError
+from highshelf.core.legs.importing import ImportFailedError, import_dumps, told_import
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
 from highshelf.core.legs.opening import close_places, most_open, open_places, opens_writable
 from highshelf.core.legs.timed import TimedFetch
@@ -23,13 +24,16 @@ from highshelf.core.walk.beginning import begins, installing, told_addresses
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.ending import said_first, said_here
 from highshelf.core.walk.finds import published_login, shown_once, told_to_remove
+from highshelf.core.walk.importing import TRIED
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import (
+    IMPORTED,
     PLACED,
     Adapt,
     AskFor,
     Finished,
     Follow,
+    Import,
     Move,
     Open,
     PlaceFile,
@@ -120,6 +124,8 @@ def _in_words(move: Move) -> str:
             return (
                 f"let PHP write to {', '.join(p or 'the root' for p in move.paths)} (step {move.step} of 3): {move.why}"
             )
+        case Import():
+            return f"brought {', '.join(move.paths)} into the database: {move.why}"
         case Finished():
             return f"ended: {move.why}"
         case Stuck():
@@ -209,6 +215,7 @@ def _knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) 
     accepted = frozenset(n for n, v in values.items() if n.startswith("accept.") and v == "yes")
     presses = tuple(job.primer.presses) if job.primer else ()
     paths = tuple(urlsplit(job.place.url(_installer_url(p))).path for p in job.findings.installers)
+    kinds = {d.where.rpartition(":")[0] or d.where: d.value for d in job.findings.details if d.what == "dump-kind"}
     return Knowledge(
         values,
         job.place.address,
@@ -224,6 +231,7 @@ def _knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) 
         root=job.place.base,
         files=frozenset(job.contents.paths()),
         most_open=most_open(job),
+        dumps={path: kinds.get(path, "") for path in job.findings.dumps},
     )
 
 
@@ -302,6 +310,8 @@ def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, 
                 return _arrived(job, fetch, fetch.get(page.url), state)
             job.journal.keep("walk", "converse", state)
             return More()
+        case Import():
+            return _bring_in(job, fetch, move, page, state)
         case Finished():
             return _finish(job, fetch, move, state)
         case Stuck() if state.get("resumed") and state["history"]:
@@ -390,6 +400,29 @@ def _place_file(job: Job, fetch: TimedFetch, move: PlaceFile, page: Page, state:
     job.files().write(path, content.encode(errors="surrogateescape"), mode)
     job.say(f"the installer could not write {name}; it was put there over the file transfer")
     return _arrived(job, fetch, fetch.get(page.url), {**state, "history": [*state["history"], asdict(turn)]})
+
+
+def _bring_in(job: Job, fetch: TimedFetch, move: Import, page: Page, state: dict[str, Any]) -> Result:
+    """Import the dumps; the page is asked again, and what they made is none of the installer's making."""
+    state = {**state, "tried": sorted({*state.get("tried", []), TRIED})}
+    try:
+        came = import_dumps(job, move.paths)
+    except ImportFailedError as fault:
+        job.say(f"{fault.message}; going on without")
+        came = None
+    if came is None:
+        job.journal.keep("walk", "converse", state)
+        return More()
+    job.say(told_import(came, move.why))
+    first = from_text(job.values.get("walk.sight-first") or "")
+    job.values.set("walk.sight-first", to_text(replace(first, tables=came["tables"])), secret=True)
+    turn = Turn(signature_of("import", *move.paths), IMPORTED + ", ".join(move.paths), page.title)
+    return _arrived(
+        job,
+        fetch,
+        fetch.get(page.url),
+        {**state, "history": [*state.get("history", []), asdict(turn)], "imported": list(move.paths)},
+    )
 
 
 def _finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) -> Result:

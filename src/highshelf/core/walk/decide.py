@@ -24,9 +24,10 @@ from highshelf.core.walk.beginning import installing
 from highshelf.core.walk.ending import came_back, ending, login_end, shut
 from highshelf.core.walk.fill import fill
 from highshelf.core.walk.finds import published_login
+from highshelf.core.walk.importing import wanted_import
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.marks import form_mark, is_token
-from highshelf.core.walk.moves import OPENED, PLACED, AskFor, Follow, Move, Stuck, Submit, Turn, signature_of
+from highshelf.core.walk.moves import MENDED, PLACED, AskFor, Follow, Move, Stuck, Submit, Turn, signature_of
 from highshelf.core.walk.offers import offered_file
 from highshelf.core.walk.opening import opened
 
@@ -45,8 +46,10 @@ class _Candidate:
 def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     """What to do on this page."""
     move = _next(page, know, history)
-    # Where nothing leads on, what PHP may not write to may be the reason.
-    return (opened(page, know, blocked=True) or move) if isinstance(move, Stuck) else move
+    # Where nothing leads on, what PHP may not write to may be the reason, or tables that are not there.
+    if isinstance(move, Stuck):
+        return opened(page, know, blocked=True) or wanted_import(page, know, blocked=True) or move
+    return move
 
 
 def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
@@ -67,6 +70,8 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     returned = came_back(page, history)
     if (page.checks or returned) and (mended := opened(page, know, blocked=returned)) is not None:
         return mended
+    if (brought := wanted_import(page, know, blocked=returned)) is not None:
+        return brought
     if (closed := shut(page, know)) is not None:
         return closed
     if history and (change := adapted(page, know, history)) is not None:
@@ -113,7 +118,7 @@ def _with_told_login(form: Form, page: Page, know: Knowledge, done: set[str]) ->
 
 def _done(history: Sequence[Turn]) -> set[str]:
     """Moves that are not made again. What was tried before a file was put there, or a place opened, may be tried again: that is what it lacked."""
-    placed = max((n for n, turn in enumerate(history) if turn.label.startswith((PLACED, OPENED))), default=-1)
+    placed = max((n for n, turn in enumerate(history) if turn.label.startswith(MENDED)), default=-1)
     return {t.signature for n, t in enumerate(history) if n > placed or t.label.startswith(PLACED)}
 
 

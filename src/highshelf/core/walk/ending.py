@@ -17,7 +17,7 @@ from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.marks import form_mark
-from highshelf.core.walk.moves import OPENED, PLACED, Finished, Follow, Stuck, Turn, signature_of
+from highshelf.core.walk.moves import IMPORTED, OPENED, PLACED, Finished, Follow, Stuck, Turn, signature_of
 
 # How an installer answers that has been shut: gone, forbidden, in conflict with what is there, locked, or closed for now.
 SHUT = (401, 403, 404, 409, 410, 423, 503)
@@ -164,7 +164,7 @@ def _made(know: Knowledge) -> str:
 def came_back(page: Page, history: Sequence[Turn]) -> bool:
     """Whether a form that was sent stands there again."""
     # What was sent before a place was opened could not but come back.
-    since = max((n for n, turn in enumerate(history) if turn.label.startswith(OPENED)), default=-1)
+    since = max((n for n, turn in enumerate(history) if turn.label.startswith((OPENED, IMPORTED))), default=-1)
     sent = {turn.form for turn in history[since + 1 :] if turn.form}
     return any(form_mark(form) in sent for form in page.forms)
 

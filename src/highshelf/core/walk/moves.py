@@ -7,8 +7,10 @@ import json
 from dataclasses import dataclass
 from typing import Literal
 
-# How history calls a configuration that was put on the host for the installer, and places that it may write to since.
-PLACED, OPENED = "placed ", "opened "
+# How history calls what was done on the host for the installer: a configuration put there, places that it may write to since, tables
+# that were brought in.
+PLACED, OPENED, IMPORTED = "placed ", "opened ", "imported "
+MENDED = (PLACED, OPENED, IMPORTED)
 
 
 @dataclass(frozen=True)
@@ -90,6 +92,14 @@ class Open:
 
 
 @dataclass(frozen=True)
+class Import:
+    """The database wants tables that the release has as dumps: bring them in, then look again."""
+
+    paths: tuple[str, ...]
+    why: str
+
+
+@dataclass(frozen=True)
 class Finished:
     """The installer has nothing more to ask. Whether the application works is for the prove leg to say."""
 
@@ -104,7 +114,7 @@ class Stuck:
     blame: tuple[str, ...] = ()
 
 
-Move = Submit | Follow | AskFor | Adapt | PlaceFile | Open | Finished | Stuck
+Move = Submit | Follow | AskFor | Adapt | PlaceFile | Open | Import | Finished | Stuck
 
 
 @dataclass(frozen=True)

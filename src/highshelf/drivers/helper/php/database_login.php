@@ -1,20 +1,81 @@
-/** Log in to a database from here; says what the server says and how many tables are seen. */
+/** The address of a database, as PDO wants it. */
+function database_source(array $wanted): string
+{
+    $host = isset($wanted['host']) ? (string) $wanted['host'] : '';
+    $port = isset($wanted['port']) ? (int) $wanted['port'] : 0;
+    if (isset($wanted['kind']) && $wanted['kind'] === 'postgresql') {
+        return 'pgsql:' . ($host === '' ? '' : 'host=' . $host . ';') . ($port > 0 ? 'port=' . $port . ';' : '') . 'dbname=' . $wanted['name'];
+    }
+    // Under this name the server is reached by its socket, whatever the port.
+    return 'mysql:host=' . $host . ($host === 'localhost' ? '' : ';port=' . $port) . ';dbname=' . $wanted['name'];
+}
+
+/**
+ * Log in to a database from here; says what the server says and which tables are seen. Where `statements` are given they are
+ * run one after the other, until the time of a slice is up: `ran` says how many were, and what is not `ok` failed at that one.
+ */
 function database_login(array $wanted): array
 {
-    if (!class_exists('PDO') || !in_array('mysql', PDO::getAvailableDrivers(), true)) {
-        return ['ok' => false, 'error' => 'PHP here has no pdo_mysql'];
+    $postgresql = isset($wanted['kind']) && $wanted['kind'] === 'postgresql';
+    $driver = $postgresql ? 'pgsql' : 'mysql';
+    if (!class_exists('PDO') || !in_array($driver, PDO::getAvailableDrivers(), true)) {
+        return ['ok' => false, 'error' => 'PHP here has no pdo_' . $driver];
     }
-    $source = 'mysql:host=' . $wanted['host'] . ($wanted['host'] === 'localhost' ? '' : ';port=' . (int) $wanted['port']) . ';dbname=' . $wanted['name'];
+    $tables = $postgresql ? "SELECT tablename FROM pg_tables WHERE schemaname NOT IN ('pg_catalog', 'information_schema')" : 'SHOW TABLES';
+    $ran = 0;
     try {
-        $link = new PDO($source, $wanted['user'], $wanted['password'], [PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_TIMEOUT => 10]);
-        $tables = $link->query('SHOW TABLES')->fetchAll(PDO::FETCH_COLUMN);
+        $link = new PDO(database_source($wanted), $wanted['user'], $wanted['password'], [PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_TIMEOUT => 10]);
+        if (!empty($wanted['clear'])) {
+            database_clear($link, $postgresql, $link->query($tables)->fetchAll(PDO::FETCH_COLUMN));
+        }
         if (!empty($wanted['write'])) {
             $link->exec('CREATE TABLE hs_probe (n INT)');
             $link->exec('DROP TABLE hs_probe');
         }
-        return ['ok' => true, 'version' => (string) $link->getAttribute(PDO::ATTR_SERVER_VERSION), 'tables' => $tables];
+        $started = microtime(true);
+        foreach (isset($wanted['session']) ? $wanted['session'] : [] as $statement) {
+            database_run($link, $statement);
+        }
+        foreach (isset($wanted['statements']) ? $wanted['statements'] : [] as $statement) {
+            if ($ran > 0 && microtime(true) - $started > 8) {
+                break;
+            }
+            database_run($link, $statement);
+            $ran++;
+        }
+        $seen = $link->query($tables)->fetchAll(PDO::FETCH_COLUMN);
+        return ['ok' => true, 'version' => (string) $link->getAttribute(PDO::ATTR_SERVER_VERSION), 'tables' => $seen, 'ran' => $ran];
     } catch (PDOException $fault) {
-        return ['ok' => false, 'error' => $fault->getMessage()];
+        return ['ok' => false, 'error' => $fault->getMessage(), 'ran' => $ran];
+    }
+}
+
+/** One statement; one with rows is a COPY of PostgreSQL. */
+function database_run(PDO $link, $statement): void
+{
+    if (!is_array($statement)) {
+        $answer = $link->query($statement);
+        if ($answer !== false) {
+            $answer->closeCursor();
+        }
+        return;
+    }
+    $link->pgsqlCopyFromArray($statement['table'], $statement['rows'], "\t", '\\\\N', $statement['fields'] === '' ? null : $statement['fields']);
+}
+
+/** Take every table away again; what they were is what an import has made. */
+function database_clear(PDO $link, bool $postgresql, array $tables): void
+{
+    if (!$postgresql) {
+        $link->exec('SET FOREIGN_KEY_CHECKS = 0');
+    }
+    foreach ($tables as $table) {
+        $name = $postgresql ? '"' . str_replace('"', '""', $table) . '" CASCADE' : '`' . str_replace('`', '``', $table) . '`';
+        try {
+            $link->exec('DROP TABLE IF EXISTS ' . $name);
+        } catch (PDOException $fault) {
+            $link->exec('DROP VIEW IF EXISTS ' . $name);
+        }
     }
 }
 
