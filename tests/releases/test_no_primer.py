@@ -31,7 +31,7 @@ ENDS = {
     "ocsinventory-reports": "",
     "tt-rss": "",
     "quaystore": "needs-javascript",
-    "seedledger": "not in the database",
+    "seedledger": "",
     "moorings": "imap",
     "zabbix-frontend-php": "max_input_time",
     "postfixadmin": "dbconfig.inc.php",

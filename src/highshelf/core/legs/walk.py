@@ -10,6 +10,7 @@ from typing import Any
 from urllib.parse import urlencode, urljoin, urlsplit
 
 from highshelf.core.errors import WalkError
+from highshelf.core.legs.editing import edit_what_is_asked
 from highshelf.core.legs.importing import ImportFailedError, import_dumps, told_import
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
 from highshelf.core.legs.opening import close_places, most_open, open_places, opens_writable
@@ -429,6 +430,11 @@ def _finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) 
     """Look at the site once more: some installers go on there (an update of the schema, a second part)."""
     snapshot = fetch.get(job.place.address)
     page = read(snapshot)
+    if page.status >= 400:
+        last = read(Snapshot.from_json(job.values.get("walk.page") or ""))
+        if edit_what_is_asked(job, fetch, _knowledge(job, state), [page, last]):
+            snapshot = fetch.get(job.place.address)
+            page = read(snapshot)
     following = decide(page, _knowledge(job, state), [Turn(**t) for t in state["history"]])
     if isinstance(following, Open):
         # The application itself says where it cannot write: the next look is at the same page, in another step.
