@@ -125,7 +125,8 @@ class Asks:
 
     def _site(self) -> list[Control]:
         say, t = self._say, self.traits
-        found = [Control(self._name("site", "title"), "site.title", say("site.title"), required=True, group="site")]
+        word, name = ("own.title", "library") if t.own_words else ("site.title", self._name("site", "title"))
+        found = [Control(name, "site.title", say(word), required=True, group="site")]
         if t.presets:
             found.append(Control(self._name("site", "rows"), "", say("page_size"), "number", "25", group="site"))
         if t.second_mail:
@@ -155,6 +156,12 @@ class Asks:
 
     def _admin(self) -> list[Control]:
         say, name = self._say, self._name
+        if self.traits.own_words:
+            return [
+                Control("who", "admin.name", say("own.name"), required=True, group="admin"),
+                Control("post", "admin.email", say("own.email"), required=True, group="admin"),
+                Control("phrase", "admin.password", say("own.password"), "password", required=True, group="admin"),
+            ]
         found = [
             Control(name("admin", "login"), "admin.name", say("admin.name"), required=True, group="admin"),
             Control(

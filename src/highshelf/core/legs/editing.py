@@ -16,6 +16,7 @@ from highshelf.core.config.literals import ConfigurationError, put
 from highshelf.core.config.writing import written
 from highshelf.core.errors import HighShelfError, TransferError
 from highshelf.core.legs.job import Job
+from highshelf.core.legs.timed import TimedFetch
 from highshelf.core.pages.files import FILE_NAME
 from highshelf.core.pages.page import Page
 from highshelf.core.ports import Fetch
@@ -28,7 +29,7 @@ OWNER_WRITES = 0o200
 TRIES, PAUSE_SECONDS = 5, 1.0
 
 
-def edit_what_is_asked(job: Job, fetch: Fetch, know: Knowledge, pages: list[Page]) -> bool:
+def edit_what_is_asked(job: Job, fetch: Fetch | TimedFetch, know: Knowledge, pages: list[Page]) -> bool:
     """Change what the pages name.
 
     Returns:
@@ -42,7 +43,7 @@ def edit_what_is_asked(job: Job, fetch: Fetch, know: Knowledge, pages: list[Page
     return False
 
 
-def _changed(job: Job, fetch: Fetch, know: Knowledge, inside: str, said: str) -> bool:
+def _changed(job: Job, fetch: Fetch | TimedFetch, know: Knowledge, inside: str, said: str) -> bool:
     path = job.place.path(inside)
     there = job.files().stat(path)
     if there is None or there.kind != "file" or there.size_bytes > MOST_BYTES:
@@ -91,7 +92,7 @@ def _written(job: Job, path: str, content: bytes, mode: int | None) -> bool:
     return True
 
 
-def _answers(job: Job, fetch: Fetch) -> bool:
+def _answers(job: Job, fetch: Fetch | TimedFetch) -> bool:
     for _ in range(TRIES):
         try:
             if fetch.get(job.place.address).status < 400:

@@ -17,6 +17,10 @@ from highshelf.core.walk.knowledge import COUNTRIES
 LABEL_WHOLE, LABEL_PART, NAME_WHOLE, NAME_PART, GROUP, TYPE = 9.0, 6.0, 7.0, 4.0, 4.0, 3.0
 ENOUGH = 6.0
 OWN_GROUP_ONLY = ("database",)
+# "Name of the library", whatever it is that has a name.
+NAME_OF = re.compile(
+    r"(?:the )?name (?:of (?:the|this|your) |de[rs] |ihrer? |[a-z]+s$)|nom d[eu] |nombre de |nome d|naam van |nazwa "
+)
 # How a prefix is suggested: a few letters and an underscore.
 PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
 CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "site.country", "site.currency")
@@ -48,7 +52,8 @@ def assign(form: Form, page: Page) -> list[Assignment]:
         if fitting:
             scored.append((field, fitting))
     found = _with_evidence(_mark_repeats(_best_of_all(scored), form), form)
-    return _in_order([*found, *_by_place(form, groups, found)], form)
+    found += _by_place(form, groups, found)
+    return _in_order([*found, *_by_own_words(form, found)], form)
 
 
 def _in_order(found: list[Assignment], form: Form) -> list[Assignment]:
@@ -86,6 +91,28 @@ def _by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[As
     # What else is empty there and has to be said is the name: no form asks for less.
     left = [f for f in empty if f in rest]
     take(left[0] if password is not None and len(left) == 1 else None, "database.name")
+    return made
+
+
+def _by_own_words(form: Form, found: list[Assignment]) -> list[Assignment]:
+    """Words of the application's own: whose e-mail is asked for beside is a person's name, and the name of what it is all about a title."""
+    taken, have = {id(a.field) for a in found}, {a.value for a in found}
+    free = [f for f in form.fields if f.kind == "text" and f.typed and not f.value and id(f) not in taken and f.label]
+    made = []
+    mails = [fold(a.field.label) for a in found if a.value == "admin.email"]
+    if "admin.name" not in have and "admin.password" in have:
+        mine = [
+            f
+            for f in free
+            if len(fold(f.label)) >= 4 and any(m != fold(f.label) and stem_in(fold(f.label), m) for m in mails)
+        ]
+        made += [Assignment(mine[0], "admin.name", ENOUGH)] if len(mine) == 1 else []
+    if "site.title" not in have:
+        named = [f for f in free if NAME_OF.match(fold(f.label))]
+        titles = [
+            f for f in named if group_of(f"{f.label} {f.name}") in ("", "site") and group_of(f.near) not in FOREIGN
+        ]
+        made += [Assignment(titles[0], "site.title", ENOUGH)] if len(titles) == 1 else []
     return made
 
 
