@@ -47,6 +47,7 @@ from highshelf.core.walk.offers import added, is_page
 from highshelf.core.walk.witness import Witness, compare
 
 MAX_TURNS = 60
+EDITED = "edit"
 # Addresses at which an installer is looked for, and from which on a page tells why it does not begin.
 MOST_STARTS, TELLS = 12, 2
 
@@ -319,6 +320,13 @@ def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, 
             # A wizard with one address for all its steps shows its first one to whoever comes back.
             job.say("the installer does not go on from here after the interruption; starting it again")
             return _arrived(job, fetch, fetch.get(state["start"]), {**state, "history": [], "resumed": False})
+        case Stuck() if page.status >= 400 and EDITED not in state.get("tried", []):
+            # The application may only want one of its settings changed, and says which.
+            state = {**state, "tried": [*state.get("tried", []), EDITED]}
+            if edit_what_is_asked(job, fetch, _knowledge(job, state), [page]):
+                return _arrived(job, fetch, fetch.get(page.url), state)
+            job.journal.keep("walk", "converse", state)
+            return More()
         case Stuck():
             job.evidence("walk-stuck", Snapshot.from_json(job.values.get("walk.page") or ""))
             blamed = f" (this seems to be about {', '.join(move.blame)})" if move.blame else ""
