@@ -79,12 +79,12 @@ def _is_named(filling: Filling, said: str) -> bool:
 
 def _written(job: Job, path: str, content: bytes, mode: int | None) -> bool:
     files = job.files()
-    locked = mode is not None and not mode & OWNER_WRITES
+    unlocked = None if mode is None else mode | OWNER_WRITES
     try:
-        if locked and mode is not None:
-            files.chmod(path, mode | OWNER_WRITES)
-        files.write(path, content, mode)
-        if locked and mode is not None:
+        if mode is not None and unlocked is not None and unlocked != mode:
+            files.chmod(path, unlocked)
+        files.write(path, content, unlocked)
+        if mode is not None and unlocked != mode:
             files.chmod(path, mode)
     except TransferError as fault:
         job.say(f"{path} cannot be changed over the file transfer: {fault.message}")
