@@ -217,6 +217,19 @@
 						</select>
 						<p class="small quiet">What steps aside is kept on the account.</p>
 					</div>
+					<div>
+						<label for="{id}-configure">The configuration</label>
+						<select
+							id="{id}-configure"
+							class="field"
+							bind:value={draft.configure}
+							onchange={() => draft.touch(0)}
+						>
+							<option value="">The installer writes it</option>
+							<option value="sample">From the release’s sample, before the installer is opened</option>
+						</select>
+						<p class="small quiet">A sample gets the database, the address and keys made for this site.</p>
+					</div>
 					<label class="keep">
 						<input type="checkbox" class="checkbox" bind:checked={draft.keep} />
 						<span

@@ -19,6 +19,8 @@ export class PlanDraft {
 	way: Schemas['PlanNew']['way'] = $state('');
 	/** What becomes of what stands at the place; empty refuses it. */
 	ifThere: Schemas['PlanNew']['if_there'] = $state('');
+	/** Who makes the configuration; empty is the installer. */
+	configure: Schemas['PlanNew']['configure'] = $state('');
 	keep = $state(false);
 	settings: Record<string, string> = $state({});
 	preview: Preview | null = $state.raw(null);
@@ -46,6 +48,7 @@ export class PlanDraft {
 			primer: '',
 			way: this.way,
 			if_there: this.ifThere,
+			configure: this.configure,
 		};
 	}
 

@@ -61,6 +61,14 @@ IfThere = Annotated[
         "replace (all of it steps aside). What steps aside is kept. Refused when left out.",
     ),
 ]
+Configure = Annotated[
+    str,
+    typer.Option(
+        "--configure",
+        help="Who makes the configuration: installer (when left out), or sample: filled in from the release's sample before anything "
+        "is asked of the application.",
+    ),
+]
 Keep = Annotated[
     bool, typer.Option("--keep", help="When the job fails, leave everything as it is instead of taking it back.")
 ]
@@ -70,6 +78,7 @@ SiteAddress = Annotated[
 Follow = Annotated[bool, typer.Option("--follow/--no-follow", help="Stay and tell what happens.")]
 PIPE_SECONDS = 10
 SHOWN = 12
+CONFIGURES = ("", "installer", "sample")
 IF_THERE = ("", "beside", "merge", "replace")
 KINDS = ("", "none", "mariadb", "postgresql")
 EXITS = {"done": DONE, "waiting": WAITING, "failed": FAILED, "cancelled": FAILED}
@@ -85,6 +94,7 @@ def _new(
     primer: str,
     way: str,
     if_there: str,
+    configure: str,
     as_json: bool,
 ) -> PlanNew:
     settings: dict[str, str] = {}
@@ -105,6 +115,8 @@ def _new(
         fail("input", f"--way {way} is no way", "say one of " + ", ".join(WAYS[1:]), as_json, USAGE)
     if if_there not in IF_THERE:
         fail("input", f"--if-there {if_there} is none of them", "say " + ", ".join(IF_THERE[1:]), as_json, USAGE)
+    if configure not in CONFIGURES:
+        fail("input", f"--configure {configure} is neither", "say installer or sample", as_json, USAGE)
     return PlanNew(
         account=account,
         site=site,
@@ -115,6 +127,7 @@ def _new(
         primer=primer,
         way=way,
         if_there=if_there,
+        configure=configure,
     )
 
 
@@ -170,10 +183,11 @@ def plan(
     primer: Primer = "",
     way: WayName = "",
     if_there: IfThere = "",
+    configure: Configure = "",
     as_json: Json = False,
 ) -> None:
     """Say what an installation would do, act by act, and how to do each by hand. Nothing is changed."""
-    new = _new(release, account, site, at, settings, database, primer, way, if_there, as_json)
+    new = _new(release, account, site, at, settings, database, primer, way, if_there, configure, as_json)
     with client(as_json) as service:
         made = service.plan_make(new)
         show(made, as_json, lambda: _print_plan(made))
@@ -189,12 +203,13 @@ def install(
     primer: Primer = "",
     way: WayName = "",
     if_there: IfThere = "",
+    configure: Configure = "",
     keep: Keep = False,
     follow: Follow = True,
     as_json: Json = False,
 ) -> None:
     """Install a release on an account: make the plan, run it, tell what happens. Exit code 3 means it waits for an answer."""
-    new = _new(release, account, site, at, settings, database, primer, way, if_there, as_json)
+    new = _new(release, account, site, at, settings, database, primer, way, if_there, configure, as_json)
     with client(as_json) as service:
         made = service.plan_make(new)
         job = service.job_start(made.id, keep=keep)

@@ -38,6 +38,7 @@ class Plan:
     `shown` says that the account's last check saw the address show the document root. Both are believed until `seen_until`
     (seconds since 1970), and looked at again by a job that begins later.
     `published` is where the archive can be fetched by anybody, "" when that is not known.
+    `configure` is "sample" where the configuration is made from the release's sample, "" where the installer writes it.
     `if_there` is what becomes of what stands there: refused when "".
     `pace_bytes` is the most that may go over in a second, 0 for no limit.
     `settings` are values an operator gave (`?` means: ask when needed); secrets among them are in the strongbox.
@@ -73,6 +74,7 @@ class Plan:
     apart: str = ""
     packages: str = ""
     split: bool = False
+    configure: str = ""
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -148,10 +150,13 @@ def planned_acts(
     beside: str = "",
     rest: Sequence[str] = (),
     packages: str = "",
+    configure: str = "",
+    samples: Sequence[str] = (),
 ) -> tuple[PlannedAct, ...]:
     """The acts of an install job in practice's order, each with how to do it by hand.
 
     Args:
+        configure: as in a plan; samples: the release's.
         web, apart, packages: as in a plan; beside: where all but the web folder will stand when the release is split; rest: its names.
     """
     megabytes = size_text(size_bytes)
@@ -224,6 +229,14 @@ def planned_acts(
             )
         )
         acts.append(PlannedAct("configure", "test the database login from the host", "a ten-line PHP script"))
+    if configure:
+        acts.append(
+            PlannedAct(
+                "configure",
+                f"make the configuration from the release's sample ({_some(samples)}): database, address, keys of its own",
+                "copy the sample under its real name, fill in the database's login, put long random texts where keys are wanted",
+            )
+        )
     acts.append(
         PlannedAct(
             "walk", "walk through the application's installer with generated credentials", "the same in a browser"

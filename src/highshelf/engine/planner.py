@@ -184,6 +184,7 @@ class Planner:
         primer: str = "",
         way: str = "",
         if_there: IfThere = "",
+        configure: str = "",
     ) -> PlanRow:
         """Look at the target and say what would be done. Secret settings go to the strongbox, under the plan's id.
 
@@ -202,6 +203,7 @@ class Planner:
             primer=primer,
             way=way,
             if_there=if_there,
+            configure=configure,
         )
         plan_id = new_id()
         for name, value in settings.items():
@@ -224,6 +226,7 @@ class Planner:
         primer: str = "",
         way: str = "",
         if_there: IfThere = "",
+        configure: str = "",
     ) -> Plan:
         """The plan; secret settings are not in it."""
         check_settings(dict(settings))
@@ -235,6 +238,7 @@ class Planner:
                 hint="take it off the shelf and check it in again from where it came from",
             )
         findings = findings_of(release)
+        by_sample = _by_sample(configure, findings)
         place = place_at(account.root, account.address, at)
         application, faulty = self._application_primer(primer, release)
         paths = self._store.shelf.contents(release.sha256).paths()
@@ -275,6 +279,7 @@ class Planner:
             ways=tuple(asdict(w) for w in ways),
             pace_bytes=row.pace_kb * 1000,
             if_there=if_there,
+            configure=by_sample,
             php=_known_php(row),
             web=web,
             apart=apart,
@@ -299,6 +304,8 @@ class Planner:
                 beside=where_beside(place) if showing == "split" else "",
                 rest=rest_of(paths, web, packages),
                 packages=packages,
+                configure=by_sample,
+                samples=findings.samples,
             ),
             warnings=tuple(warnings),
             settings=open_settings,
@@ -476,6 +483,18 @@ def _seen_until(row: AccountRow) -> float:
     if checked is None:
         return 0.0
     return ((checked if checked.tzinfo else checked.replace(tzinfo=UTC)) + FRESH).timestamp()
+
+
+def _by_sample(configure: str, findings: Findings) -> str:
+    """Whether the configuration comes from a sample. Raises InputError where the release has none."""
+    if configure != "sample":
+        return ""
+    if not findings.samples:
+        raise InputError(
+            "this release has no sample of a configuration",
+            hint="leave --configure out: the installer writes the configuration itself, or asks for a file",
+        )
+    return "sample"
 
 
 def _of_what_is_there(seen: _Seen, if_there: str, facts: Mapping[str, Any]) -> list[str]:

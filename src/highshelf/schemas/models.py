@@ -311,6 +311,10 @@ class PlanNew(Public):
     database: Literal["", "none", "mariadb", "postgresql"] = ""
     primer: str = ""
     way: WayWanted = Field("", description="how the files go over, instead of the best way that is open")
+    configure: Literal["", "installer", "sample"] = Field(
+        "",
+        description="who makes the configuration: the installer (when left out), or High Shelf from the release's sample",
+    )
     if_there: Literal["", "beside", "merge", "replace"] = Field(
         "",
         description="what becomes of what stands at the place: beside (it stays, no name may be taken), merge (a file that both have "

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from highshelf.core.legs import configure, database, place, prove, survey, tidy, walk
+from highshelf.core.legs import configure, configuring, database, place, prove, survey, tidy, walk
 from highshelf.core.legs.job import Act
 
 ORDER = ("survey", "place", "database", "configure", "walk", "tidy", "prove")
@@ -10,7 +10,7 @@ ACTS: dict[str, tuple[Act, ...]] = {
     "survey": survey.ACTS,
     "place": place.ACTS,
     "database": database.ACTS,
-    "configure": configure.ACTS,
+    "configure": (*configure.ACTS, configuring.FILL),
     "walk": walk.ACTS,
     "tidy": tidy.ACTS,
     "prove": prove.ACTS,

@@ -10,6 +10,7 @@ from typing import Any
 from urllib.parse import urlencode, urljoin, urlsplit
 
 from highshelf.core.errors import WalkError
+from highshelf.core.legs.configuring import fill_samples
 from highshelf.core.legs.editing import edit_what_is_asked
 from highshelf.core.legs.importing import ImportFailedError, import_dumps, told_import
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
@@ -20,6 +21,7 @@ from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.release.names import real_name
 from highshelf.core.values import ASK, CATALOGUE, generate_password, in_form
 from highshelf.core.walk.beginning import begins, installing, told_addresses
 from highshelf.core.walk.decide import decide
@@ -47,7 +49,7 @@ from highshelf.core.walk.offers import added, is_page
 from highshelf.core.walk.witness import Witness, compare
 
 MAX_TURNS = 60
-EDITED = "edit"
+EDITED, CONFIGURED = "edit", "configure"
 # Addresses at which an installer is looked for, and from which on a page tells why it does not begin.
 MOST_STARTS, TELLS = 12, 2
 
@@ -167,11 +169,47 @@ def _begin(job: Job, fetch: TimedFetch, state: dict[str, Any]) -> Result:
         urls += [told for told in told_addresses(page) if told not in urls and told.startswith(job.place.address)][:3]
         if len(seen) > MOST_STARTS:
             break
-    return _not_begun(job, seen, state)
+    return _not_begun(job, fetch, seen, state)
 
 
-def _not_begun(job: Job, seen: Sequence[tuple[Page, Move, Snapshot]], state: dict[str, Any]) -> Result:
+def _configured_first(
+    job: Job, fetch: TimedFetch, seen: Sequence[tuple[Page, Move, Snapshot]], state: dict[str, Any]
+) -> Result | None:
+    """Applications that say nothing, or little, until a configuration is there, or the tables: both are brought, once, and all is asked again.
+
+    What a page, or PHP's log behind it, names is filled; where nothing is named, the sample, if there is no installer to wait for.
+    """
+    tried = state.get("tried", [])
+    if CONFIGURED not in tried and job.findings.samples and not job.plan.configure:
+        said = " ".join((*(p.text for p, _, _ in seen), *(f for p, _, _ in seen for f in p.php_faults), *php_log(job)))
+        real = {real_name(s): s for s in job.findings.samples}
+        named = [r for r, s in real.items() if posixpath.basename(r) in said or posixpath.basename(s) in said]
+        state = {**state, "tried": [*tried, CONFIGURED]}
+        if named or not (job.findings.installers or job.findings.installer_routes):
+            made = fill_samples(job, named)
+            if made:
+                job.journal.keep("walk", "converse", {**state, "made": [m["file"] for m in made]})
+                return More()
+    front, move, snapshot = seen[0]
+    if isinstance(move, Import):
+        return _arrived(job, fetch, snapshot, {"history": [], **state, "pending": None, "start": front.url})
+    ready = front.status < 400 and front.text and not front.fatal and not front.complaints() and not front.needs_script
+    if (job.plan.configure or state.get("made")) and ready and judge(front).outcome != "failure":
+        return _finish(
+            job,
+            fetch,
+            Finished("the application answers with the configuration that was made"),
+            {"history": [], **state},
+        )
+    return None
+
+
+def _not_begun(
+    job: Job, fetch: TimedFetch, seen: Sequence[tuple[Page, Move, Snapshot]], state: dict[str, Any]
+) -> Result:
     """No page leads on: the one that says most of why is kept and told."""
+    if (mended := _configured_first(job, fetch, seen, state)) is not None:
+        return mended
     if (opens := opens_writable(job, state)) is not None:
         # What says nothing at all may only lack the places that its own sources write to.
         state, _ = open_places(job, opens, seen[0][0], state)

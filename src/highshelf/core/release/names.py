@@ -116,6 +116,24 @@ def samples(paths: Sequence[str]) -> list[str]:
     return sorted(found, key=lambda p: (p.count("/"), p))
 
 
+def real_name(sample: str) -> str:
+    """What a sample is called once it is filled in: its name without the mark, beside it."""
+    folder, _, name = sample.rpartition("/")
+    marks = "|".join(sorted(SAMPLE_MARKS, key=len, reverse=True))
+    for pattern in (
+        rf"(?i)^(.+?)[._-]+(?:{marks})$",
+        rf"(?i)^(.+?)[._-]+(?:{marks})((?:\.\w+)+)$",
+        rf"(?i)^(?:{marks})[._-]+(.+)$",
+        rf"(?i)^(\.\w+)[._-](?:{marks})((?:\.\w+)*)$",
+    ):
+        if found := re.match(pattern, name):
+            name = "".join(g or "" for g in found.groups())
+            break
+    # A copy that is kept as text loses that ending too.
+    name = re.sub(r"(?i)^(.+\.(?:php|ini|ya?ml|json|xml|env))\.txt$", r"\1", name)
+    return f"{folder}/{name}" if folder else name
+
+
 def _is_sample(path: str) -> bool:
     name = path.rsplit("/", 1)[-1].lower()
     if NO_SAMPLE.search(path) or name.endswith(
