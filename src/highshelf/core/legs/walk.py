@@ -27,7 +27,7 @@ from highshelf.core.walk.beginning import begins, installing, told_addresses
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.ending import said_first, said_here
 from highshelf.core.walk.finds import published_login, shown_once, told_to_remove
-from highshelf.core.walk.importing import TRIED
+from highshelf.core.walk.importing import TRIED, wanted_import
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import (
     IMPORTED,
@@ -190,9 +190,11 @@ def _configured_first(
             if made:
                 job.journal.keep("walk", "converse", {**state, "made": [m["file"] for m in made]})
                 return More()
-    front, move, snapshot = seen[0]
-    if isinstance(move, Import):
-        return _arrived(job, fetch, snapshot, {"history": [], **state, "pending": None, "start": front.url})
+    front = seen[0][0]
+    logged = php_log(job) if front.status >= 500 or not front.text else ()
+    move = wanted_import(front, _knowledge(job, state, Witness(log=logged)), blocked=True)
+    if move is not None:
+        return _bring_in(job, fetch, move, front, {"history": [], **state, "pending": None})
     ready = front.status < 400 and front.text and not front.fatal and not front.complaints() and not front.needs_script
     if (job.plan.configure or state.get("made")) and ready and judge(front).outcome != "failure":
         return _finish(
@@ -457,8 +459,10 @@ def _bring_in(job: Job, fetch: TimedFetch, move: Import, page: Page, state: dict
     except ImportFailedError as fault:
         job.say(f"{fault.message}; going on without")
         came = None
-    if came is None:
+    if came is None or not state.get("start"):
         job.journal.keep("walk", "converse", state)
+        if came is not None:
+            job.say(told_import(came, move.why))
         return More()
     job.say(told_import(came, move.why))
     first = from_text(job.values.get("walk.sight-first") or "")

@@ -33,7 +33,7 @@ def wanted_import(page: Page, know: Knowledge, *, blocked: bool) -> Import | Non
     """
     if TRIED in know.tried or not know.dumps or not know.values.get("database.name") or (know.witness.tables or 0) > 0:
         return None
-    said = " ".join((*page.told, *page.complaints(), *page.php_faults, page.text[:20_000]))
+    said = " ".join((*page.told, *page.complaints(), *page.php_faults, *know.witness.log, page.text[:20_000]))
     named = _named(page, know)
     if named and not _asks_for_database(page):
         return _import(know, named, f"the page names {', '.join(named)}")
