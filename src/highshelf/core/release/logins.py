@@ -8,8 +8,8 @@ from highshelf.core.release.clues import Clue
 
 # A name and a password in one line, after a word that says that this is the first login, or how to get in.
 FIRST = re.compile(
-    r"(?i)default|initial|first (?:login|time)|log ?in|sign in|logon|standard|anmeld|melden sie sich|einlogg|connect\w* avec|par défaut|"
-    r"por defecto|inicial|iniciar sesi|predefinit|accedere|padrão|standaard|inloggen|domyśln|zalog"
+    r"(?i)default|initial|first (?:login|time)|log ?in|sign in|logon|standard|anmeld|melden sie sich|einlogg|connect\w*(?: avec|-vous)|par défaut|"
+    r"por defecto|inicial|inici\w* sesi|predefinit|accedere|padrão|standaard|inloggen|domyśln|zalog"
 )
 NAME = r"(?:user(?: ?name)?|login|benutzer(?:name[n]?)?|utilisateur|identifiant|usuario|utente|utilizador|gebruiker(?:snaam)?|użytkownik)"
 PASSWORD = r"(?:password|passwort|kennwort|mot de passe|contraseña|senha|palavra-passe|wachtwoord|hasło)"
@@ -18,6 +18,11 @@ WORD = r"[\"'`*“„«]*(?P<{}>[^\s\"'`*“”„«»,;/]{{3,30}}?)[\"'`*”“
 NAMED = re.compile(
     rf"(?i)\b{NAME}\b{IS}{WORD.format('name')}\s*[,;/|]?\s*(?:(?:and|und|et|y|e|en|i|with|mit|avec|con)\s)?(?:\w+\s){{0,2}}?"
     rf"\b{PASSWORD}\b{IS}{WORD.format('word')}"
+)
+# "Log in as harbour with the password …".
+AS = re.compile(
+    rf"(?i)\b(?:as|als|en tant que|comme|como|come|jako)\s+(?:(?:the|den|le|el|il|de)\s+)?(?:{NAME}\s+)?{WORD.format('name')}\s*,?\s+(?:\w+\s){{0,4}}?"
+    rf"{PASSWORD[:-1]}|hasłem)\b{IS}{WORD.format('word')}"
 )
 PAIRED = re.compile(
     rf"(?i)\b(?:default|initial|standard)\s+(?:login|credentials|account|user(?:name)?(?:\s*(?:and|/)\s*password)?)\b(?: is| are)?\s*[:=]?\s*"
@@ -35,7 +40,7 @@ def published_logins(path: str, number: int, line: str, section: str) -> list[Cl
     around = f"{line} {section}"
     if path.count("/") > 1 or not FIRST.search(around) or OTHERS.search(around):
         return []
-    told = NAMED.search(line) or PAIRED.search(line)
+    told = NAMED.search(line) or PAIRED.search(line) or AS.search(line)
     if told is None or NO_NAME.fullmatch(told["name"]):
         return []
     return [Clue("published-login", f"{told['name']} {told['word'].rstrip('.')}", path, number, 0.6)]
