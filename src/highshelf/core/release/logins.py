@@ -21,8 +21,8 @@ NAMED = re.compile(
 )
 # "Log in as harbour with the password …".
 AS = re.compile(
-    rf"(?i)\b(?:as|als|en tant que|comme|como|come|jako)\s+(?:(?:the|den|le|el|il|de)\s+)?(?:{NAME}\s+)?{WORD.format('name')}\s*,?\s+(?:\w+\s){{0,4}}?"
-    rf"{PASSWORD[:-1]}|hasłem)\b{IS}{WORD.format('word')}"
+    r"(?i)\b(?:as|als|en tant que|comme|como|come|jako)\s+(?:(?:the|den|le|el|il|de)\s+)?"
+    rf"(?:{NAME}\s+)?{WORD.format('name')}\s*,?\s+(?:\w+\s){{0,4}}?{PASSWORD[:-1]}|hasłem)\b{IS}{WORD.format('word')}"
 )
 PAIRED = re.compile(
     rf"(?i)\b(?:default|initial|standard)\s+(?:login|credentials|account|user(?:name)?(?:\s*(?:and|/)\s*password)?)\b(?: is| are)?\s*[:=]?\s*"
