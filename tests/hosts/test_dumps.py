@@ -60,10 +60,8 @@ def postgresql_dump(rng: random.Random) -> str:
         name = rng.choice((f"t{n}", f"public.t{n}", f'"t {n}; x"'))
         lines.append(f"CREATE TABLE {name} (id serial PRIMARY KEY, w text, /* in; /* nested; */ side */ n int);")
         if rng.random() < 0.5:
-            rows = "\n".join(
-                f"{i}\t{rng.choice(('a;b', '\\N', 'x', 'its'))}\t{rng.randint(0, 9)}"
-                for i in range(1, rng.randint(2, 5))
-            )
+            words = ("a;b", "\\N", "x", "its")
+            rows = "\n".join(f"{i}\t{rng.choice(words)}\t{rng.randint(0, 9)}" for i in range(1, rng.randint(2, 5)))
             lines.append(f"COPY {name} (id, w, n) FROM stdin;\n{rows}\n\\.\n")
         else:
             lines += [
