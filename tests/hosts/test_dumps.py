@@ -120,7 +120,7 @@ def compare_mariadb(clean: Hosting, text: str) -> None:
         clean.sql(f"DROP DATABASE {name}; CREATE DATABASE {name} CHARACTER SET utf8mb4")
     # Their own client has to be told where to: what the dump chooses is taken out for it by hand.
     theirs = text.replace("USE `somewhere`;", "").replace("`somewhere`.", "").replace("DEFINER=`root`@`localhost` ", "")
-    done = subprocess.run(["mariadb", "--no-defaults", socket, "--default-character-set=utf8mb4", "theirs"], input=theirs, capture_output=True, text=True)  # fmt: skip
+    done = subprocess.run(["mariadb", "--no-defaults", "--comments", socket, "--default-character-set=utf8mb4", "theirs"], input=theirs, capture_output=True, text=True)  # fmt: skip
     assert done.returncode == 0, done.stderr
     ours("mariadb", text, {"host": "127.0.0.1", "port": clean.layout.port("mariadb"), "name": "ours", "user": SOCKET_USER, "password": WORD})  # fmt: skip
     dumps = [

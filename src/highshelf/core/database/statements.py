@@ -45,7 +45,7 @@ class Statement:
 
     @property
     def of_session(self) -> bool:
-        return self.rows is None and SESSION.match(self.text) is not None
+        return self.rows is None and SESSION.match(_without_comments(self.text)) is not None
 
 
 CHOOSES = re.compile(
@@ -197,7 +197,7 @@ class _Cutter:
         self.text, self.size = [], 0
         if not _says_something(text, self.server):
             return
-        if self.server == "postgresql" and COPY.match(text):
+        if self.server == "postgresql" and COPY.match(_without_comments(text)):
             self.copying = text.strip()
             return
         yield self._made(text.strip(), self.started, None)

@@ -14,7 +14,7 @@ from highshelf.core.legs.job import Job
 # What goes over in one call: little enough for the time and the memory of any host's PHP.
 MOST_STATEMENTS, MOST_BYTES = 200, 400_000
 MOST_DUMP_BYTES = 64 << 20
-COPY = re.compile(r"(?is)^\s*COPY\s+([\w.\"]+)\s*(?:\(([^)]*)\))?")
+COPY = re.compile(r"(?is)\bCOPY\s+((?:\"[^\"]*\"|[\w$]+)(?:\.(?:\"[^\"]*\"|[\w$]+))?)\s*(?:\(([^)]*)\))?")
 
 
 class ImportFailedError(HighShelfError):
@@ -120,6 +120,6 @@ def _spelled(one: Statement) -> str | dict[str, Any]:
     """As `database_run` in PHP takes it."""
     if one.rows is None:
         return one.text
-    told = COPY.match(one.text)
+    told = COPY.search(one.text)
     table, fields = (told[1], told[2] or "") if told else ("", "")
     return {"table": table, "fields": fields, "rows": list(one.rows)}
