@@ -9,7 +9,7 @@ import subprocess
 import pytest
 
 from highshelf.core.database.statements import StatementError, statements
-from highshelf.core.legs.importing import _batches, _spelled
+from highshelf.core.legs.importing import _batches
 from highshelf.drivers.helper.client import part
 from tests.releases.third_party import RECIPES, archive
 from tests.support import Hosting
@@ -60,7 +60,7 @@ def postgresql_dump(rng: random.Random) -> str:
         name = rng.choice((f"t{n}", f"public.t{n}", f'"t {n}; x"'))
         lines.append(f"CREATE TABLE {name} (id serial PRIMARY KEY, w text, /* in; /* nested; */ side */ n int);")
         if rng.random() < 0.5:
-            words = ("a;b", "\\N", "x", "its")
+            words = ("a;b", "\\N", "it's", "a\\tb\\nc", "back\\\\slash", "\\x41", "")
             rows = "\n".join(f"{i}\t{rng.choice(words)}\t{rng.randint(0, 9)}" for i in range(1, rng.randint(2, 5)))
             lines.append(f"COPY {name} (id, w, n) FROM stdin;\n{rows}\n\\.\n")
         else:
@@ -87,7 +87,7 @@ def ours(kind: str, text: str, wanted: dict[str, object]) -> dict[str, object]:
     for batch in _batches(statements(text.splitlines(keepends=True), kind, "somewhere"), {}):  # type: ignore[arg-type]
         for start in range(0, len(batch), 3):
             some = batch[start : start + 3]
-            told = {**wanted, "kind": kind, "session": session, "statements": [_spelled(s) for s in some]}
+            told = {**wanted, "kind": kind, "session": session, "statements": [s.text for s in some]}
             done = subprocess.run(
                 ["php", "-r", script], input=json.dumps(told), capture_output=True, text=True, check=True
             )

@@ -2,7 +2,7 @@
 
 Rules (MariaDB's client and `psql` are the judges):
 1. A statement ends at its delimiter outside quotes, comments and bodies; `DELIMITER` lines change it for MariaDB alone.
-2. `COPY … FROM stdin` of PostgreSQL is one step with its rows.
+2. `COPY … FROM stdin` of PostgreSQL becomes INSERTs of the same rows: no other session than `psql`'s own takes them as they stand.
 3. What chooses or makes a database, hands things to other owners or asks for rights that no hosting customer has is left out, and told.
 4. The name of a database that the dump insists on is taken from before the names of its tables.
 """
@@ -32,20 +32,18 @@ class Statement:
     """One step of an import.
 
     Attributes:
-        text: what is sent; for a COPY without its rows.
+        text: what is sent.
         line: where it begins, counted from 1.
-        rows: the lines of a COPY, as they stand; None for any other statement.
         left_out: why it is not sent, or "".
     """
 
     text: str
     line: int
-    rows: tuple[str, ...] | None = None
     left_out: str = ""
 
     @property
     def of_session(self) -> bool:
-        return self.rows is None and SESSION.match(_without_comments(self.text)) is not None
+        return SESSION.match(_without_comments(self.text)) is not None
 
 
 CHOOSES = re.compile(
@@ -64,7 +62,10 @@ SESSION = re.compile(r"(?is)^\s*(?:/\*!\d*\s*SET\b|SET\s|SELECT\s+(?:pg_catalog\
 DEFINER = re.compile(
     r"(?i)/\*!5\d{4}\s+DEFINER\s*=\s*\S+\s*\*/|\bDEFINER\s*=\s*(?:`[^`]*`|'[^']*'|\w+)@(?:`[^`]*`|'[^']*'|\w+)\s*"
 )
-COPY = re.compile(r"(?is)^\s*COPY\s+[^;]+\bFROM\s+stdin\b")
+COPY = re.compile(r"(?is)^\s*COPY\s+((?:\"[^\"]*\"|[\w$.])+)\s*(\([^)]*\))?\s*FROM\s+stdin\b")
+# The escapes of COPY's text format (PostgreSQL, COPY, "Text Format").
+COPIED = {"b": "\b", "f": "\f", "n": "\n", "r": "\r", "t": "\t", "v": "\v"}
+ROWS_AT_ONCE = 100
 # What a piece of a statement may begin with, per server.
 PIECES = {
     "mariadb": re.compile(r"'|\"|`|/\*|--(?=\s|$)|#"),
@@ -105,11 +106,14 @@ class _Cutter:
 
     def _row(self, line: str) -> Iterator[Statement]:
         plain = line.rstrip("\r\n")
-        if plain == "\\.":
-            yield self._made(self.copying, self.started, tuple(self.rows))
-            self.copying, self.rows = "", []
-        else:
+        ended = plain == "\\."
+        if not ended:
             self.rows.append(plain)
+        if self.rows and (ended or len(self.rows) >= ROWS_AT_ONCE):
+            yield Statement(_unnamed(_inserted(self.copying, self.rows), self.database, self.server), self.started)
+            self.rows = []
+        if ended:
+            self.copying = ""
 
     def _is_command(self, line: str) -> bool:
         """Lines that are for the client, not for the server."""
@@ -200,19 +204,19 @@ class _Cutter:
         if self.server == "postgresql" and COPY.match(_without_comments(text)):
             self.copying = text.strip()
             return
-        yield self._made(text.strip(), self.started, None)
+        yield self._made(text.strip(), self.started)
 
-    def _made(self, text: str, line: int, rows: tuple[str, ...] | None) -> Statement:
+    def _made(self, text: str, line: int) -> Statement:
         bare = _without_comments(text)
         if CHOOSES.match(bare):
-            return Statement(text, line, rows, "the database is chosen already")
+            return Statement(text, line, "the database is chosen already")
         if TRANSACTIONS.match(bare):
-            return Statement(text, line, rows, "each statement is for itself here")
+            return Statement(text, line, "each statement is for itself here")
         if OWNERS.match(bare):
-            return Statement(text, line, rows, "a hosting customer has no such rights")
+            return Statement(text, line, "a hosting customer has no such rights")
         if self.server == "mariadb":
             text = DEFINER.sub("", text)
-        return Statement(_unnamed(text, self.database, self.server), line, rows)
+        return Statement(_unnamed(text, self.database, self.server), line)
 
     def end(self) -> Iterator[Statement]:
         if self.copying:
@@ -237,6 +241,27 @@ def statements(lines: Iterable[str], server: Server, database: str = "") -> Iter
     for line in lines:
         yield from cutter.take(line)
     yield from cutter.end()
+
+
+def _inserted(copy: str, rows: Iterable[str]) -> str:
+    """The INSERT that brings the rows of a COPY."""
+    told = COPY.match(_without_comments(copy))
+    assert told is not None
+    values = ",\n".join("(" + ", ".join(map(_copied, row.split("\t"))) + ")" for row in rows)
+    return f"INSERT INTO {told[1]} {told[2] or ''} VALUES {values}"
+
+
+def _copied(field: str) -> str:
+    if field == "\\N":
+        return "NULL"
+
+    def one(m: re.Match[str]) -> str:
+        said = m[1]
+        if said[0] == "x":
+            return chr(int(said[1:], 16))
+        return chr(int(said, 8) & 255) if said[0] in "01234567" else COPIED.get(said, said)
+
+    return "'" + re.sub(r"\\(x[0-9A-Fa-f]{1,2}|[0-7]{1,3}|.)", one, field, flags=re.S).replace("'", "''") + "'"
 
 
 def _says_something(text: str, server: Server) -> bool:

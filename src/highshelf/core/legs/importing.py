@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Sequence
 from typing import Any
 
@@ -14,7 +13,6 @@ from highshelf.core.legs.job import Job
 # What goes over in one call: little enough for the time and the memory of any host's PHP.
 MOST_STATEMENTS, MOST_BYTES = 200, 400_000
 MOST_DUMP_BYTES = 64 << 20
-COPY = re.compile(r"(?is)\bCOPY\s+((?:\"[^\"]*\"|[\w$]+)(?:\.(?:\"[^\"]*\"|[\w$]+))?)\s*(?:\(([^)]*)\))?")
 
 
 class ImportFailedError(HighShelfError):
@@ -74,7 +72,7 @@ def _import(job: Job, path: str, left_out: dict[str, int]) -> tuple[int, int]:
         done = 0
         while done < len(batch):
             job.cancel.check()
-            answer = database_login(job, session=session, statements=[_spelled(s) for s in batch[done:]])
+            answer = database_login(job, session=session, statements=[s.text for s in batch[done:]])
             if answer is None:
                 raise ImportFailedError("PHP on the host cannot be asked any more", hint="try again")
             if not answer["ok"]:
@@ -106,7 +104,7 @@ def _batches(found: Iterator[Statement], left_out: dict[str, int]) -> Iterator[l
         if one.left_out:
             left_out[one.left_out] = left_out.get(one.left_out, 0) + 1
             continue
-        length = len(one.text) + sum(map(len, one.rows or ()))
+        length = len(one.text)
         if batch and (len(batch) >= MOST_STATEMENTS or size + length > MOST_BYTES):
             yield batch
             batch, size = [], 0
@@ -114,12 +112,3 @@ def _batches(found: Iterator[Statement], left_out: dict[str, int]) -> Iterator[l
         size += length
     if batch:
         yield batch
-
-
-def _spelled(one: Statement) -> str | dict[str, Any]:
-    """As `database_run` in PHP takes it."""
-    if one.rows is None:
-        return one.text
-    told = COPY.search(one.text)
-    table, fields = (told[1], told[2] or "") if told else ("", "")
-    return {"table": table, "fields": fields, "rows": list(one.rows)}

@@ -50,17 +50,13 @@ function database_login(array $wanted): array
     }
 }
 
-/** One statement; one with rows is a COPY of PostgreSQL. */
-function database_run(PDO $link, $statement): void
+/** One statement, with whatever it answers. */
+function database_run(PDO $link, string $statement): void
 {
-    if (!is_array($statement)) {
-        $answer = $link->query($statement);
-        if ($answer !== false) {
-            $answer->closeCursor();
-        }
-        return;
+    $answer = $link->query($statement);
+    if ($answer !== false) {
+        $answer->closeCursor();
     }
-    $link->pgsqlCopyFromArray($statement['table'], $statement['rows'], "\t", '\\\\N', $statement['fields'] === '' ? null : $statement['fields']);
 }
 
 /** Take every table away again; what they were is what an import has made. */
