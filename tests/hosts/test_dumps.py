@@ -129,7 +129,7 @@ def compare_mariadb(clean: Hosting, text: str) -> None:
             capture_output=True,
             text=True,
             check=True,
-        ).stdout  # fmt: skip
+        ).stdout
         for name in ("theirs", "ours")
     ]
     told = [s.replace("`judge`@`%`", "X").replace("`root`@`localhost`", "X") for s in dumps]

@@ -38,6 +38,8 @@ ENDS = {
 }
 # Where PHP's log lies in nobody's reach, the status is all that can be told.
 NO_LOG = {("postfixadmin", "yard"): "status 500"}
+# Nobody there can be asked to import: an operator is, and this one says yes and does nothing.
+BY_HAND = {("seedledger", "yard"): "not in the database"}
 
 
 def answered(service: Service, job_id: str) -> JobOut:
@@ -65,9 +67,9 @@ def test_it_finishes_or_says_what_is_missing(
         plan = client.plan_make(PlanNew(account=key, release=made.sha256[:12], at="/here"))
         job = answered(service, client.job_start(plan.id).id)
         told = [e.text for e in client.job_log(job.id).items]
-    if not ENDS[release]:
+    if not ENDS[release] and (release, key) not in BY_HAND:
         assert job.state == "done", "\n".join([str(job.error), *told])
         return
-    wanted = NO_LOG.get((release, key), ENDS[release])
+    wanted = (NO_LOG | BY_HAND).get((release, key), ENDS[release])
     assert job.state == "failed" and job.error is not None and wanted in job.error["message"], (job.error, told)
     assert clean.picture(key) == before and clean.leftovers() == []

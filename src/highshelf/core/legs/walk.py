@@ -50,6 +50,8 @@ from highshelf.core.walk.witness import Witness, compare
 
 MAX_TURNS = 60
 EDITED, CONFIGURED = "edit", "configure"
+# What an operator is asked for where the host cannot be.
+BY_HAND = "import.by-hand"
 # Addresses at which an installer is looked for, and from which on a page tells why it does not begin.
 MOST_STARTS, TELLS = 12, 2
 
@@ -59,6 +61,8 @@ def converse(job: Job) -> Result:
     state = job.journal.facts("walk", "converse")
     fetch = TimedFetch(job.fetch())
     fetch.restore(job.values.get("walk.cookies") or "")
+    if state.get("by_hand") and job.values.get(BY_HAND):
+        return _brought_by_hand(job, fetch, state)
     if not state.get("start"):
         return _begin(job, fetch, state)
     if state.get("pending"):
@@ -458,11 +462,14 @@ def _bring_in(job: Job, fetch: TimedFetch, move: Import, page: Page, state: dict
         came = import_dumps(job, move.paths)
     except ImportFailedError as fault:
         job.say(f"{fault.message}; going on without")
-        came = None
-    if came is None or not state.get("start"):
         job.journal.keep("walk", "converse", state)
-        if came is not None:
-            job.say(told_import(came, move.why))
+        return More()
+    if came is None:
+        job.journal.keep("walk", "converse", {**state, "by_hand": list(move.paths)})
+        return Ask(BY_HAND, _told_by_hand(job, move.paths), ("it is imported",))
+    if not state.get("start"):
+        job.journal.keep("walk", "converse", state)
+        job.say(told_import(came, move.why))
         return More()
     job.say(told_import(came, move.why))
     first = from_text(job.values.get("walk.sight-first") or "")
@@ -474,6 +481,29 @@ def _bring_in(job: Job, fetch: TimedFetch, move: Import, page: Page, state: dict
         fetch.get(page.url),
         {**state, "history": [*state.get("history", []), asdict(turn)], "imported": list(move.paths)},
     )
+
+
+def _told_by_hand(job: Job, paths: Sequence[str]) -> str:
+    """What a person has to do where nobody on the host can be asked to import."""
+    name = job.values.get("database.name") or ""
+    insists = [d for d in job.findings.dump_databases if d != name]
+    change = f" It chooses a database called {insists[0]}: put {name} in its place." if insists else ""
+    return (
+        f"The application wants its tables first, and nobody on this host can be asked to import them. Please import {', '.join(paths)} "
+        f"into the database {name}, in the panel or from your own machine.{change} Is it done?"
+    )
+
+
+def _brought_by_hand(job: Job, fetch: TimedFetch, state: dict[str, Any]) -> Result:
+    """An operator says that the tables are there: the page is asked again."""
+    paths = state["by_hand"]
+    state = {**state, "by_hand": None}
+    if not state.get("start"):
+        job.journal.keep("walk", "converse", state)
+        return More()
+    turn = Turn(signature_of("import", *paths), IMPORTED + ", ".join(paths), "")
+    snapshot = fetch.get(job.values.get("walk.url") or state["start"])
+    return _arrived(job, fetch, snapshot, {**state, "history": [*state["history"], asdict(turn)]})
 
 
 def _finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) -> Result:
