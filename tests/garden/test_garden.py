@@ -46,7 +46,7 @@ def test_nothing_is_believed_falsely_nor_pressed_nor_filled_that_must_not_be(fig
         ({"health": "silent block", "checks": "divs"}, "imap"),
         ({"weather": "empty"}, "Allowed memory size"),
         ({"weather": "500"}, "Allowed memory size"),
-        ({"ending": "lie", "configuration": "writes"}, "nothing was made"),
+        ({"ending": "lie", "dump": "none", "configuration": "writes"}, "nothing was made"),
     ],
     ids=lambda value: "-".join(map(str, value.values())) if isinstance(value, dict) else "",
 )
