@@ -175,7 +175,7 @@
 				</div>
 			</details>
 			<details>
-				<summary>Database, way, what is there, failure</summary>
+				<summary>Database, way, what is there, configuration, failure</summary>
 				<div class="rows">
 					<div>
 						<label for="{id}-database">Database</label>
