@@ -22,6 +22,13 @@ SECRETS = ("database.password", "admin.password")
 IN_ROWS = ("row", "bare row", "file", "root")
 CACHE = "data/cache"
 # The one that is wanted, and others that lie beside it.
+# What a row says of a setting, and what it has to be: a part of the value.
+SETTINGS = {
+    "memory_limit": ("PHP memory_limit: 64M / 256M", "256M"),
+    "max_execution_time": ("max_execution_time (30 / 120)", "120"),
+    "date.timezone": ("date.timezone", "UTC"),
+    "session.auto_start": ("session.auto_start", "Off"),
+}
 DUMPS = ("sql/mysql/schema.sql", "sql/pgsql/schema.sql", "sql/mysql/upgrade-2.sql", "sql/mysql/sample.sql")
 
 
@@ -34,6 +41,7 @@ class Host:
     tables: int = 0
     log: list[str] = field(default_factory=list)
     modes: dict[str, int] = field(default_factory=dict)
+    settings: dict[str, str] = field(default_factory=dict)
 
     def may_write(self, place: str, lets: str) -> bool:
         """Whether PHP may, which is in the owner's group (`lets` "group") or nobody's."""
@@ -103,7 +111,12 @@ class Installer:
     @property
     def blocks_checks(self) -> bool:
         """Whether nothing leads past the checks."""
-        return self._red or (self._locked and self.traits.locked in IN_ROWS)
+        return self._red or self._untuned or (self._locked and self.traits.locked in IN_ROWS)
+
+    @property
+    def _untuned(self) -> bool:
+        name = self.traits.setting
+        return self.traits.checks != "none" and name != "none" and self.host.settings.get(name) != SETTINGS[name][1]
 
     def place_as_told(self) -> str:
         """As the page calls what is locked."""
@@ -444,6 +457,8 @@ class Installer:
         sheet.rows = [("PHP 8.2", True, True), ("mbstring", True, True), ("intl", health != "optional red", False)]
         if self._red:
             sheet.rows.insert(1, ("imap", False, True))
+        if self.traits.setting != "none":
+            sheet.rows.append((SETTINGS[self.traits.setting][0], not self._untuned, True))
             sheet.disabled = health == "blocked"
         if self.traits.locked in IN_ROWS:
             told = self.place_as_told()

@@ -92,6 +92,8 @@ class Traits:
     # How tables that only a dump of the release brings are asked for: none are, the page names the file, it says after a refusal which
     # tables are missing, it lets PHP's own word for that stand.
     dump: str
+    # A setting of PHP that is too low, or wrong, until the site sets it itself.
+    setting: str
     # Words of the application's own for its site and for whoever looks after it: "Name of the library", "Keeper", "Keeper's e-mail".
     own_words: bool
     # Whether pages carry texts of failure and success that nobody sees, and coloured buttons.
@@ -165,6 +167,13 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "locked": (("nothing", 12), ("row", 1), ("bare row", 1), ("file", 1), ("root", 1), ("said", 1), ("warning", 1)),
     "lets": (("everybody", 2), ("group", 1)),
     "own_words": ((False, 14), (True, 1)),
+    "setting": (
+        ("none", 20),
+        ("memory_limit", 1),
+        ("max_execution_time", 1),
+        ("date.timezone", 1),
+        ("session.auto_start", 1),
+    ),
     "dump": (("none", 17), ("named", 1), ("missing", 1), ("server", 1)),
     "odd_word": (("none", 5), ("host", 1), ("user", 1), ("name", 1)),
 }

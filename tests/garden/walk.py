@@ -40,11 +40,13 @@ from highshelf.core.walk.moves import (
     PlaceFile,
     Stuck,
     Submit,
+    Tune,
     Turn,
     signature_of,
 )
 from highshelf.core.walk.offers import added
 from highshelf.core.walk.opening import mark_of
+from highshelf.core.walk.tuning import mark_of as mark_of_setting
 from highshelf.core.walk.witness import Sight, compare
 from tests.garden.asks import TOKEN
 from tests.garden.ends import FOLDER, configuration_file
@@ -209,6 +211,14 @@ class _Conversation:
                 self.turns.append(
                     Turn(signature_of("open", move.step, *move.paths), OPENED + " ".join(move.paths), page.title)
                 )
+                snapshot = self._installer.request("GET", page.url)
+            case Tune():
+                for name, value in move.settings:
+                    self._tried.add(mark_of_setting(name))
+                    self._host.settings[name] = value
+                    if name != self._installer.traits.setting:
+                        self._installer.seen.outside.append(f"set {name}")
+                self.turns.append(Turn(signature_of("tune", *move.settings), OPENED + "PHP", page.title))
                 snapshot = self._installer.request("GET", page.url)
             case Import():
                 self._tried.add(TRIED)

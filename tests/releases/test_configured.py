@@ -124,3 +124,46 @@ def test_the_sample_by_choice_is_said_in_the_plan_and_done_before_the_walk(
         assert found[0].stat().st_mode & 0o077 == 0
         secret = found[0].read_text().split("'secret' => '")[1].split("'")[0]
         assert len(secret) == 40 and secret not in "".join(e.text for e in log)
+
+
+MILL = """<?php
+session_start();
+function page(string $title, string $main): void { echo "<!doctype html><html lang=en><head><title>$title</title></head><body><h1>$title</h1>$main</body></html>"; exit; }
+if (is_file(__DIR__ . '/mill.json')) { page('Tidemill', '<p>The mill turns.</p>'); }
+$rows = '';
+$stuck = false;
+foreach (['max_input_vars' => 4000, 'max_execution_time' => 120] as $name => $wanted) {
+    $has = (int) ini_get($name);
+    $stuck = $stuck || $has < $wanted;
+    $rows .= "<tr><td>PHP option \\"$name\\"</td><td>$has</td><td>$wanted</td><td class=" . ($has < $wanted ? 'red>Fail' : 'green>OK') . '</td></tr>';
+}
+if ($_SERVER['REQUEST_METHOD'] === 'POST' && !$stuck && trim($_POST['title'] ?? '') !== '') {
+    file_put_contents(__DIR__ . '/mill.json', json_encode(['title' => $_POST['title']]));
+    page('Tidemill is installed', '<p>The installation is complete. Tidemill is ready.</p><p><a href="./">Open the site</a></p>');
+}
+page('Install Tidemill', "<table><tr><td>PHP</td><td>8</td><td>8</td><td class=green>OK</td></tr>$rows</table>" . ($stuck ? '<p>Please mend what is red and <a href="install.php">check again</a>.</p>' : '<form method=post><label>Site title <input name=title required></label><button>Install</button></form>'));
+"""
+
+
+def tidemill(folder: Path) -> Path:
+    path = folder / "tidemill-1.0.zip"
+    with zipfile.ZipFile(path, "w") as box:
+        box.writestr("tidemill-1.0/install.php", MILL)
+        box.writestr("tidemill-1.0/index.php", "<?php if (!is_file(__DIR__ . '/mill.json')) { header('Location: install.php'); exit; } require __DIR__ . '/install.php';\n")  # fmt: skip
+        box.writestr("tidemill-1.0/README.txt", "Tidemill 1.0. Needs PHP 8.0.\n")
+    return path
+
+
+def test_settings_of_php_that_are_too_low_are_made_for_the_site_and_waited_for(
+    clean: Hosting, service: Service, tmp_path: Path
+) -> None:
+    service.client.account_add(clean.new_account("choir"))
+    with service.client as client:
+        made = client.release_check_in(tidemill(tmp_path))
+        plan = client.plan_make(PlanNew(account="choir", release=made.sha256[:12], at="/here", database="none"))
+        job = service.wait(client.job_start(plan.id).id, seconds=240)
+        told = [e.text for e in client.job_log(job.id).items]
+        assert any("max_input_vars = 4000, max_execution_time = 120" in t for t in told), told
+        assert job.state == "done", "\n".join([str(job.error), *told])
+        found = list(clean.home("choir").rglob(".user.ini"))
+        assert len(found) == 1 and found[0].read_text() == "max_input_vars = 4000\nmax_execution_time = 120\n"

@@ -12,6 +12,7 @@ from highshelf.core.release.logins import published_logins
 from highshelf.core.release.names import real_name
 from highshelf.core.walk.importing import TRIED, wanted_import
 from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.tuning import tuned
 from highshelf.core.walk.witness import Witness
 
 
@@ -124,3 +125,36 @@ def test_rows_that_are_copied_become_inserts() -> None:
 )
 def test_logins_told_in_a_sentence(line: str, login: str) -> None:
     assert [c.value for c in published_logins("README.txt", 1, line, "")] == ([login] if login else [])
+
+
+ROW = "<table><tr><td>mbstring</td><td class=ok>OK</td></tr><tr>{}</tr></table><form method=post><button>Next</button></form>"
+IMAP = "<td>imap</td><td class=bad>missing</td></tr><tr>"
+
+
+@pytest.mark.parametrize(
+    ("row", "settings"),
+    [
+        ("<td>PHP option memory_limit</td><td>64M</td><td>128M</td><td class=red>Fail</td>", (("memory_limit", "128M"),)),
+        ("<td>memory_limit</td><td class=red>FAIL: 64 MB, required 256 MB</td>", (("memory_limit", "256M"),)),
+        ("<td>max_execution_time</td><td class=red>30 is not ok</td>", (("max_execution_time", "300"),)),
+        ("<td>max_execution_time</td><td class=red>900 is not ok</td>", None),
+        ("<td>session.auto_start</td><td class=red>On, must be off: FAIL</td>", (("session.auto_start", "Off"),)),
+        ("<td>short_open_tag</td><td class=red>must be disabled: FAIL</td>", (("short_open_tag", "Off"),)),
+        ("<td>date.timezone</td><td class=red>missing</td>", (("date.timezone", "Europe/London"),)),
+        ("<td>upload_max_filesize</td><td class=red>FAIL, required 999G</td>", None),
+        # Where nothing can be set, or something else is red as well, it would be waited for in vain.
+        ("<td>allow_url_fopen</td><td class=red>FAIL</td>", None),
+        (IMAP + "<td>memory_limit</td><td>64M</td><td>128M</td><td class=red>Fail</td>", None),
+    ],
+)  # fmt: skip
+def test_settings_of_php_that_a_red_row_wants(row: str, settings: tuple[tuple[str, str], ...] | None) -> None:
+    page = read(Snapshot("http://a.example/setup/", 200, f"<html><body><h1>Setup</h1>{ROW.format(row)}</body></html>"))
+    know = Knowledge({"site.timezone": "Europe/London"}, "http://a.example/")
+    move = tuned(page, know)
+    assert (None if move is None else move.settings) == settings
+    assert tuned(page, Knowledge(know.values, "http://a.example/", tunes=False)) is None
+    if settings:
+        assert (
+            tuned(page, Knowledge(know.values, "http://a.example/", tried=frozenset({f"tune {settings[0][0]}"})))
+            is None
+        )

@@ -39,6 +39,7 @@ class Plan:
     (seconds since 1970), and looked at again by a job that begins later.
     `published` is where the archive can be fetched by anybody, "" when that is not known.
     `configure` is "sample" where the configuration is made from the release's sample, "" where the installer writes it.
+    `tunes` is False where the account's check saw that PHP takes no settings from a file in a folder.
     `if_there` is what becomes of what stands there: refused when "".
     `pace_bytes` is the most that may go over in a second, 0 for no limit.
     `settings` are values an operator gave (`?` means: ask when needed); secrets among them are in the strongbox.
@@ -75,6 +76,7 @@ class Plan:
     packages: str = ""
     split: bool = False
     configure: str = ""
+    tunes: bool = True
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)

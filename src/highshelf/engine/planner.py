@@ -280,6 +280,7 @@ class Planner:
             pace_bytes=row.pace_kb * 1000,
             if_there=if_there,
             configure=by_sample,
+            tunes=row.facts.get("web.user_ini") is not False,
             php=_known_php(row),
             web=web,
             apart=apart,

@@ -16,6 +16,7 @@ from highshelf.core.legs.importing import ImportFailedError, import_dumps, told_
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
 from highshelf.core.legs.opening import close_places, most_open, open_places, opens_writable
 from highshelf.core.legs.timed import TimedFetch
+from highshelf.core.legs.tuning import await_settings, take_settings_away, tune
 from highshelf.core.legs.witnessing import count_tables, from_text, look, mark_logs, php_log, to_text
 from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
@@ -42,6 +43,7 @@ from highshelf.core.walk.moves import (
     PlaceFile,
     Stuck,
     Submit,
+    Tune,
     Turn,
     signature_of,
 )
@@ -63,6 +65,11 @@ def converse(job: Job) -> Result:
     fetch.restore(job.values.get("walk.cookies") or "")
     if state.get("by_hand") and job.values.get(BY_HAND):
         return _brought_by_hand(job, fetch, state)
+    if state.get("tuning") is not None:
+        url = job.values.get("walk.url") or state["start"]
+        if (waits := await_settings(job, fetch, url, state)) is not None:
+            return waits
+        return _arrived(job, fetch, fetch.get(url), {**state, "tuning": None})
     if not state.get("start"):
         return _begin(job, fetch, state)
     if state.get("pending"):
@@ -132,6 +139,8 @@ def _in_words(move: Move) -> str:
             return (
                 f"let PHP write to {', '.join(p or 'the root' for p in move.paths)} (step {move.step} of 3): {move.why}"
             )
+        case Tune():
+            return f"set {', '.join(name for name, _ in move.settings)} of PHP: {move.why}"
         case Import():
             return f"brought {', '.join(move.paths)} into the database: {move.why}"
         case Finished():
@@ -277,6 +286,7 @@ def _knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) 
         root=job.place.base,
         files=frozenset(job.contents.paths()),
         most_open=most_open(job),
+        tunes=job.plan.tunes,
         dumps={path: kinds.get(path, "") for path in job.findings.dumps},
     )
 
@@ -354,6 +364,10 @@ def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, 
             state, changed = open_places(job, move, page, state)
             if changed:
                 return _arrived(job, fetch, fetch.get(page.url), state)
+            job.journal.keep("walk", "converse", state)
+            return More()
+        case Tune():
+            state, changed = tune(job, move, page, state)
             job.journal.keep("walk", "converse", state)
             return More()
         case Import():
@@ -557,4 +571,10 @@ def _finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) 
     return Done(f"walked through {turns} page{'s' if turns != 1 else ''}: {move.why}", {**state, "pending": None})
 
 
-ACTS = (Act("converse", converse, close_places),)
+def take_back(job: Job, facts: dict[str, Any]) -> None:
+    """What the conversation let be done on the host beside the installer's own doing."""
+    close_places(job, facts)
+    take_settings_away(job, facts)
+
+
+ACTS = (Act("converse", converse, take_back),)

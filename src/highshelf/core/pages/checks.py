@@ -147,4 +147,4 @@ def _row(cells: list[str], row: LexborNode) -> Check | None:
         required = False
     elif words.says("required", rest):
         required = True
-    return Check(cells[0], not (missing or bad_mark), required, cells[-1])
+    return Check(cells[0], not (missing or bad_mark), required, cells[-1], rest)

@@ -75,12 +75,13 @@ class Notice:
 
 @dataclass(frozen=True)
 class Check:
-    """A row of a table of requirements. `required` is None where the page does not tell."""
+    """A row of a table of requirements. `required` is None where the page does not tell; `told` is all that stands behind its name."""
 
     label: str
     fine: bool
     required: bool | None
     seen: str
+    told: str = ""
 
 
 @dataclass(frozen=True)

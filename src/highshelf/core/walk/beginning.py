@@ -8,7 +8,7 @@ from urllib.parse import urljoin, urlsplit
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import says_login
-from highshelf.core.walk.moves import Adapt, AskFor, Finished, Follow, Import, Move, Open, PlaceFile, Submit
+from highshelf.core.walk.moves import Adapt, AskFor, Finished, Follow, Import, Move, Open, PlaceFile, Submit, Tune
 
 ADDRESS = re.compile(
     r"(?:https?://[^\s\"'<>]+|/?(?:[\w-]+/)*[\w-]+\.php|/(?:[\w-]+/)+|/?(?:[\w-]+/)+)(?=[\s.,;:!\"'”»)]|$)"
@@ -35,7 +35,9 @@ def told_addresses(page: Page) -> list[str]:
 
 def begins(page: Page, move: Move) -> bool:
     """Whether the walk begins on a page: it leads somewhere, and is no finished site's ordinary page."""
-    if isinstance(move, Finished) or not isinstance(move, Submit | Follow | AskFor | Adapt | PlaceFile | Open | Import):
+    if isinstance(move, Finished) or not isinstance(
+        move, Submit | Follow | AskFor | Adapt | PlaceFile | Open | Import | Tune
+    ):
         return False
     # A login is an installer's only where the page tells it, and then the move is to use it.
     plain = (says_login(page) is not None and not installing(page)) or (

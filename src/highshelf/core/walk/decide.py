@@ -30,6 +30,7 @@ from highshelf.core.walk.marks import form_mark, is_token
 from highshelf.core.walk.moves import MENDED, PLACED, AskFor, Follow, Move, Stuck, Submit, Turn, signature_of
 from highshelf.core.walk.offers import offered_file
 from highshelf.core.walk.opening import opened
+from highshelf.core.walk.tuning import tuned
 
 NO_BUTTON = Button("", "", "")
 # A step that shows how far it is was never seen to come back more often; a page that wants longer only keeps itself fresh.
@@ -48,7 +49,7 @@ def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     move = _next(page, know, history)
     # Where nothing leads on, what PHP may not write to may be the reason, or tables that are not there.
     if isinstance(move, Stuck):
-        return opened(page, know, blocked=True) or wanted_import(page, know, blocked=True) or move
+        return opened(page, know, blocked=True) or tuned(page, know) or wanted_import(page, know, blocked=True) or move
     return move
 
 
@@ -70,6 +71,8 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     returned = came_back(page, history)
     if (page.checks or returned) and (mended := opened(page, know, blocked=returned)) is not None:
         return mended
+    if page.checks and (set_up := tuned(page, know)) is not None:
+        return set_up
     if (brought := wanted_import(page, know, blocked=returned)) is not None:
         return brought
     if (closed := shut(page, know)) is not None:

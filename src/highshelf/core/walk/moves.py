@@ -100,6 +100,14 @@ class Import:
 
 
 @dataclass(frozen=True)
+class Tune:
+    """PHP settings of this site are other than the installer wants: set them (name, value), then look again."""
+
+    settings: tuple[tuple[str, str], ...]
+    why: str
+
+
+@dataclass(frozen=True)
 class Finished:
     """The installer has nothing more to ask. Whether the application works is for the prove leg to say."""
 
@@ -114,7 +122,7 @@ class Stuck:
     blame: tuple[str, ...] = ()
 
 
-Move = Submit | Follow | AskFor | Adapt | PlaceFile | Open | Import | Finished | Stuck
+Move = Submit | Follow | AskFor | Adapt | PlaceFile | Open | Import | Tune | Finished | Stuck
 
 
 @dataclass(frozen=True)
