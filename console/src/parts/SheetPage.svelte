@@ -165,18 +165,22 @@
 	<section class="sets gap" aria-label="Credentials">
 		<div class="card-paper">
 			<h2>Application</h2>
-			<dl>
-				<dt>Administrator</dt>
-				<dd class="code">{one.admin_name}</dd>
-				<dt>Password</dt>
-				<dd>
-					<Secret
-						text={secrets.shown.application}
-						show={() => void show('application')}
-						what="the application's password"
-					/>
-				</dd>
-			</dl>
+			{#if facts.no_administrator}
+				<p>None: this application has no administrator of its own.</p>
+			{:else}
+				<dl>
+					<dt>Administrator</dt>
+					<dd class="code">{one.admin_name}</dd>
+					<dt>Password</dt>
+					<dd>
+						<Secret
+							text={secrets.shown.application}
+							show={() => void show('application')}
+							what="the application's password"
+						/>
+					</dd>
+				</dl>
+			{/if}
 		</div>
 		<div class="card-paper">
 			<h2>Database</h2>

@@ -71,7 +71,7 @@ def show_installation(installation: str, as_json: Json = False) -> None:
                     ("administration", found.login_address),
                     ("on the host", f"{found.target} on {found.account}"),
                     ("above it", found.facts.get("beside") and f"the rest of the release, in {found.facts['beside']}"),
-                    ("administrator", found.admin_name),
+                    ("administrator", found.admin_name or "none: this application has none of its own"),
                     ("database", f"{found.database} (user {found.database_user})" if found.database else "none"),
                     ("secrets", ", ".join(found.credentials) + f"  (highshelf installation reveal {found.id} NAME)"),
                 ]

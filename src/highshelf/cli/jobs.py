@@ -300,9 +300,9 @@ def _end(service: Client, job: JobOut) -> None:
             [
                 ("site", installed.address),
                 ("administration", installed.login_address),
-                ("administrator", installed.admin_name),
+                ("administrator", installed.admin_name or "none: this application has none of its own"),
                 ("installation", installed.id),
-                ("password", f"highshelf installation reveal {installed.id} application"),
+                ("password", installed.admin_name and f"highshelf installation reveal {installed.id} application"),
                 ("sheet", f"highshelf installation sheet {installed.id}"),
             ]
         )

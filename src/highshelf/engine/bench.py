@@ -305,6 +305,9 @@ class Workbench:
             "prefix": self.values.get("database.prefix"),
             "beside": (self.place.beside_root or "/") if self.place.split else "",
         }
+        nobody = self.values.get("admin.none") == "yes"
+        if nobody:
+            more["no_administrator"] = True
         row = InstallationRow(
             id=number,
             job_id=self.id,
@@ -315,12 +318,13 @@ class Workbench:
             address=self.place.address,
             login_address=facts["door"],
             target=self.place.base,
-            admin_name=self.values.get("admin.name") or "",
+            admin_name="" if nobody else self.values.get("admin.name") or "",
             database=self.values.get("database.name") or "" if self.plan.database != "none" else "",
             database_user=self.values.get("database.user") or "" if self.plan.database != "none" else "",
             facts={**facts, **more},
         )
-        self._store.set_secret(f"installation/{number}/admin", self.values.get("admin.password") or "")
+        if not nobody:
+            self._store.set_secret(f"installation/{number}/admin", self.values.get("admin.password") or "")
         if self.plan.database != "none":
             self._store.set_secret(f"installation/{number}/database", self.values.get("database.password") or "")
         for key in once:

@@ -46,7 +46,8 @@ def credentials_of(room: Rooms, row: InstallationRow) -> dict[str, str]:
         found["panel"] = f"account/{row.account}/panel"
     if row.database:
         found["database"] = f"installation/{row.id}/database"
-    found["application"] = f"installation/{row.id}/admin"
+    if not row.facts.get("no_administrator"):
+        found["application"] = f"installation/{row.id}/admin"
     for key in row.facts.get("once", {}):
         found[f"once-{key}"] = f"installation/{row.id}/once.{key}"
     return found

@@ -20,6 +20,15 @@ def front(job: Job) -> Result:
     return Done(f"front page answers 200 without PHP errors: “{page.title}”", {"title": page.title})
 
 
+NOBODY = "admin.none"
+
+
+def _asks_for_nobody(job: Job) -> bool:
+    """Whether the installer asked for no administrator's name or password, and no text tells a login."""
+    used = job.journal.facts("walk", "converse").get("used", [])
+    return not {"admin.name", "admin.password"} & set(used) and not job.values.get("published.password")
+
+
 def door(job: Job) -> Result:
     """Find the pages with a login form."""
     known = [job.place.url(job.primer.login_address)] if job.primer and job.primer.login_address else []
@@ -27,6 +36,12 @@ def door(job: Job) -> Result:
     doors = find_doors(
         job.fetch(fresh=True), job.place.address, [*known, *([ended] if ended.startswith(job.place.address) else [])]
     )
+    if not doors and _asks_for_nobody(job):
+        job.values.set(NOBODY, "yes")
+        return Done(
+            "nothing asked for an administrator and no page signs one in: this application has none of its own",
+            {"doors": []},
+        )
     if not doors:
         raise ProofError(
             "no page was found where the administrator signs in", hint="give its address in a primer (login_address: …)"
@@ -40,6 +55,8 @@ def _try(job: Job, url: str, password: str) -> Attempt:
 
 def signs_in(job: Job) -> Result:
     """Sign in as the administrator, at the first door that works."""
+    if job.values.get(NOBODY) == "yes":
+        return Done("nobody has to sign in here", {"url": ""})
     name, attempts = job.values.get("admin.name") or "", []
     for url, _ in job.journal.facts("prove", "door")["doors"]:
         attempt = _try(job, url, job.values.get("admin.password") or "")
@@ -52,6 +69,8 @@ def signs_in(job: Job) -> Result:
 
 
 def wrong_password(job: Job) -> Result:
+    if job.values.get(NOBODY) == "yes":
+        return Done("there is no login to try a wrong password at")
     attempt = _try(job, job.journal.facts("prove", "signs-in")["url"], generate_password())
     if attempt.inside:
         raise ProofError(

@@ -304,6 +304,13 @@ def _see_what_came(job: Job) -> None:
     _see(job, "now")
 
 
+def _count_as_old(job: Job, inside: str) -> None:
+    first, there = from_text(job.values.get("walk.sight-first") or ""), job.files().stat(job.place.path(inside))
+    if first.files is not None and there is not None:
+        files = {**first.files, inside: (there.size_bytes, there.mode)}
+        job.values.set("walk.sight-first", to_text(replace(first, files=files)), secret=True)
+
+
 def _see(job: Job, when: str, *, tables: bool = False) -> None:
     """Keep what the host shows at this moment."""
     sight = look(job)
@@ -368,6 +375,9 @@ def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, 
             return More()
         case Tune():
             state, changed = tune(job, move, page, state)
+            if changed:
+                # What was written by us is none of the installer's making.
+                _count_as_old(job, state["tuned"]["file"])
             job.journal.keep("walk", "converse", state)
             return More()
         case Import():
