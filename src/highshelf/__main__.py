@@ -13,8 +13,9 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from highshelf.cli.common import FAILED, USAGE, Json, data_folder, facts, fail, out, table
+from highshelf.cli.common import FAILED, USAGE, Json, facts, fail, out, table
 from highshelf.cli.main import app
+from highshelf.client.environment import data_folder
 from highshelf.core.errors import HighShelfError
 from highshelf.practice.layout import DEFAULT_FOLDER, DEFAULT_PORT, Layout
 

@@ -171,7 +171,7 @@ def test_commands_say_what_to_do_when_usage_is_wrong(service: Service) -> None:
         assert done.returncode == 2, (words, done.stdout, done.stderr)
         assert part in done.stderr and "→" in done.stderr
     as_json = service.cli("job", "show", "none", "--json")
-    assert as_json.returncode == 2 and '"code": "not-found"' in as_json.stdout
+    assert as_json.returncode == 2 and '"code": "not-found"' in as_json.stderr and as_json.stdout == ""
 
 
 def test_every_command_has_help_and_json() -> None:

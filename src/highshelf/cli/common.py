@@ -1,12 +1,11 @@
 """What all commands share: the client, output for people and as JSON, exit codes.
 
-Exit codes: 0 done, 1 failed, 2 usage, 3 waiting for an answer.
+Exit codes: 0 done, 1 failed, 2 usage, 3 waiting for an answer, 130 left with Ctrl-C (the job goes on).
 """
 
 from __future__ import annotations
 
 import json
-import os
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -19,9 +18,12 @@ from rich.console import Console
 from rich.table import Table
 
 from highshelf.client import Client, Part, ServiceError
+from highshelf.client.environment import operator_token, service_url, token_file
 from highshelf.schemas.models import Listing
 
 DONE, FAILED, USAGE, WAITING = 0, 1, 2, 3
+# As shells tell of Ctrl-C (128 + SIGINT).
+LEFT = 130
 # In a pipe a table is for other programs: it is not folded to a terminal that is not there.
 PIPE_COLUMNS = 240
 out = Console(highlight=False, soft_wrap=True, width=None if sys.stdout.isatty() else PIPE_COLUMNS)
@@ -49,27 +51,16 @@ def tell_rest(shown: int, offset: int, total: int) -> None:
         )
 
 
-def data_folder() -> Path:
-    return Path(os.environ.get("HIGHSHELF_DATA") or Path.home() / ".local/share/highshelf")
-
-
-def service_url() -> str:
-    """HIGHSHELF_URL, else what the running service wrote into its data folder, else the usual address."""
-    note = data_folder() / "address"
-    return os.environ.get("HIGHSHELF_URL") or (note.read_text().strip() if note.exists() else "http://127.0.0.1:7117")
-
-
 @contextmanager
 def client(as_json: bool = False) -> Iterator[Client]:
     """A client on the service; its errors become one message and an exit code."""
-    token_file = Path(os.environ.get("HIGHSHELF_TOKEN_FILE") or data_folder() / "token")
     try:
-        token = token_file.read_text().strip()
+        token = operator_token()
     except OSError:
         fail(
             "no-token",
-            f"there is no operator's token at {token_file}",
-            "start the service once with `highshelf serve`, or set HIGHSHELF_DATA",
+            f"there is no operator's token at {token_file()}",
+            "start the service once with `highshelf serve`, or set HIGHSHELF_DATA, HIGHSHELF_TOKEN_FILE or HIGHSHELF_TOKEN",
             as_json,
         )
     with Client(service_url(), token) as found:
@@ -82,7 +73,8 @@ def client(as_json: bool = False) -> Iterator[Client]:
 
 def fail(code: str, message: str, hint: str = "", as_json: bool = False, exit_code: int = FAILED) -> NoReturn:
     if as_json:
-        print(json.dumps({"error": {"code": code, "message": message, "hint": hint}}))
+        # Not among what a program reads as the answer.
+        print(json.dumps({"error": {"code": code, "message": message, "hint": hint}}), file=sys.stderr)
     else:
         err.print(f"[bold red]{code}[/]: ", end="")
         err.print(message, markup=False)

@@ -11,6 +11,7 @@ import typer
 from highshelf.cli.common import (
     DONE,
     FAILED,
+    LEFT,
     USAGE,
     WAITING,
     Find,
@@ -19,6 +20,7 @@ from highshelf.cli.common import (
     Offset,
     Sort,
     client,
+    err,
     facts,
     fail,
     listed,
@@ -27,6 +29,7 @@ from highshelf.cli.common import (
     show,
     table,
 )
+from highshelf.cli.given import answer_of, settings_of
 from highshelf.client import Client
 from highshelf.schemas.models import EventOut, JobOut, PlanNew, PlanOut, WayOut, WayWanted
 
@@ -38,7 +41,8 @@ Set = Annotated[
     typer.Option(
         "--set",
         help="A value, such as site.title='Tide diary', or field.NAME for a field that the installer calls NAME; "
-        "? as the value makes the job ask. Repeat it.",
+        "@FILE as the value reads it from a file, - from standard input; ? makes the job ask. A secret is never given in clear: "
+        "with its name alone it is asked for. Repeat it.",
     ),
 ]
 Database = Annotated[str, typer.Option(help="none, mariadb or postgresql; found out from the release when left out.")]
@@ -97,12 +101,7 @@ def _new(
     configure: str,
     as_json: bool,
 ) -> PlanNew:
-    settings: dict[str, str] = {}
-    for pair in pairs or []:
-        name, equals, value = pair.partition("=")
-        if not equals:
-            fail("input", f"--set {pair} has no value", "write --set name=value", as_json, USAGE)
-        settings[name] = value
+    settings = settings_of(pairs or [], as_json)
     if database not in KINDS:
         fail(
             "input",
@@ -228,23 +227,32 @@ def install(
         _follow(service, job.id, as_json)
 
 
-def _follow(service: Client, job_id: str, as_json: bool, after: int = 0) -> NoReturn:
-    """Tell events until the job ends or asks; then leave with the exit code."""
+def _follow(service: Client, job_id: str, as_json: bool, after: int = 0, *, cancels: bool = False) -> NoReturn:
+    """Tell events until the job ends or asks; then leave with the exit code. `cancels`: being cancelled is what was wanted."""
     line = _Line(as_json)
-    for event in service.job_events(job_id, after):
-        line.tell(event)
-        if event.kind == "state" and event.data.get("state") == "paused" and not as_json:
-            line.end()
-            out.print(f"the job rests; `highshelf job resume {job_id}` lets it go on", markup=False)
-        if event.kind == "question" and service.job_show(job_id).state == "waiting":
-            break
+    try:
+        for event in service.job_events(job_id, after):
+            line.tell(event)
+            if event.kind == "state" and event.data.get("state") == "paused" and not as_json:
+                line.end()
+                out.print(f"the job rests; `highshelf job resume {job_id}` lets it go on", markup=False)
+            if event.kind == "question" and service.job_show(job_id).state == "waiting":
+                break
+    except KeyboardInterrupt:
+        line.end()
+        err.print(f"\nthe job {job_id} goes on without you", markup=False)
+        err.print(
+            f"  → `highshelf job follow {job_id}` tells what happens, `highshelf job cancel {job_id}` stops it",
+            markup=False,
+        )
+        raise typer.Exit(LEFT) from None
     line.end()
     job = service.job_show(job_id)
     if as_json:
         print(job.model_dump_json(indent=2))
     else:
         _end(service, job)
-    raise typer.Exit(EXITS.get(job.state, FAILED))
+    raise typer.Exit(DONE if cancels and job.state == "cancelled" else EXITS.get(job.state, FAILED))
 
 
 class _Line:
@@ -311,7 +319,11 @@ def _end(service: Client, job: JobOut) -> None:
             [
                 ("question", job.question.text),
                 ("choices", ", ".join(job.question.options)),
-                ("answer", f"highshelf job answer {job.id} 'your answer'"),
+                (
+                    "answer",
+                    f"highshelf job answer {job.id}"
+                    + (" (it is asked for, unseen)" if job.question.secret else " 'your answer'"),
+                ),
             ]
         )
     elif job.error is not None:
@@ -394,14 +406,25 @@ def follow_job(job_id: str, as_json: Json = False) -> None:
 
 
 @app.command("answer")
-def answer(job_id: str, text: str, follow: Follow = True, as_json: Json = False) -> None:
+def answer(
+    job_id: str,
+    text: Annotated[
+        str | None,
+        typer.Argument(
+            help="The answer; @FILE, or - for standard input. Left out, it is asked for. A secret one is never taken in clear."
+        ),
+    ] = None,
+    follow: Follow = True,
+    as_json: Json = False,
+) -> None:
     """Answer the job's question, and follow it on."""
     with client(as_json) as service:
         job = service.job_show(job_id)
         if job.question is None:
             fail("conflict", f"the job {job_id} asks nothing (it is {job.state})", as_json=as_json)
+        given = answer_of(text, job.question.secret, as_json)
         last = max((e.id for e in service.job_log(job_id).items), default=0)
-        answered = service.job_answer(job_id, job.question.id, text)
+        answered = service.job_answer(job_id, job.question.id, given)
         if follow:
             _follow(service, job_id, as_json, last)
         show(answered, as_json, lambda: out.print("answered", markup=False))
@@ -413,7 +436,7 @@ def cancel(job_id: str, as_json: Json = False) -> None:
     with client(as_json) as service:
         last = max((e.id for e in service.job_log(job_id).items), default=0)
         service.job_cancel(job_id)
-        _follow(service, job_id, as_json, last)
+        _follow(service, job_id, as_json, last, cancels=True)
 
 
 @app.command("pause")

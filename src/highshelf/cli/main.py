@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from difflib import get_close_matches
+from importlib.metadata import version
+from typing import Annotated, Any
+
 import typer
 
 from highshelf.cli import (
@@ -17,13 +21,14 @@ from highshelf.cli import (
     sites,
     values,
 )
-from highshelf.cli.common import Json, client, facts, show
+from highshelf.cli.common import DONE, USAGE, Json, client, facts, fail, show
 
 app = typer.Typer(
     no_args_is_help=True,
-    add_completion=False,
+    context_settings={"help_option_names": ["-h", "--help"]},
     rich_markup_mode=None,
-    help="Installs PHP applications on shared hosting accounts. Exit codes: 0 done, 1 failed, 2 usage, 3 waiting for an answer.",
+    help="Installs PHP applications on shared hosting accounts. Exit codes: 0 done, 1 failed, 2 usage, 3 waiting for an answer, "
+    "130 left with Ctrl-C while the job goes on.",
 )
 app.add_typer(accounts.app, name="account")
 app.add_typer(sites.app, name="site")
@@ -42,6 +47,42 @@ app.add_typer(operators.operators, name="operator")
 app.add_typer(operators.sessions, name="session")
 app.add_typer(operators.records, name="record")
 app.add_typer(operators.strongbox, name="strongbox")
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        print(f"highshelf {version('highshelf')}")
+        raise typer.Exit(DONE)
+
+
+@app.callback()
+def main(
+    _shown: Annotated[
+        bool, typer.Option("--version", callback=_version, is_eager=True, help="Print the version and leave.")
+    ] = False,
+) -> None:
+    pass
+
+
+@app.command("help")
+def help_of(
+    ctx: typer.Context,
+    words: Annotated[list[str] | None, typer.Argument(metavar="COMMAND", help="The command to explain.")] = None,
+) -> None:
+    """Explain a command, as its --help does; without one, list them all."""
+    root = ctx.find_root()
+    command: Any = root.command
+    around = root
+    for word in words or []:
+        inner = command.get_command(around, word) if hasattr(command, "get_command") else None
+        if inner is None:
+            names = command.list_commands(around) if hasattr(command, "list_commands") else []
+            like = get_close_matches(word, names, 1)
+            hint = f"did you mean {like[0]}?" if like else "`highshelf help` lists them"
+            fail("input", f"there is no command {' '.join(words or [])}", hint, exit_code=USAGE)
+        around = type(root)(inner, info_name=word, parent=around)
+        command = inner
+    print(command.get_help(around))
 
 
 @app.command("health")

@@ -13,6 +13,7 @@ from pydantic import ValidationError
 
 from highshelf.client import calls
 from highshelf.client.calls import Call
+from highshelf.client.environment import operator_token, service_url
 from highshelf.client.errors import ServiceError, ServiceUnreachableError
 from highshelf.schemas.models import EventOut, Fault
 
@@ -109,6 +110,15 @@ class Client:
     def __init__(self, url: str, token: str) -> None:
         self.url = url
         self._http = httpx.Client(**_options(url, token))
+
+    @classmethod
+    def from_environment(cls) -> Client:
+        """The service and the token that the environment tells of (`client/environment.py`).
+
+        Raises:
+            OSError: no token is told, and there is no file with one.
+        """
+        return cls(service_url(), operator_token())
 
     def __enter__(self) -> Client:
         return self

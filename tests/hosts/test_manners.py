@@ -1,0 +1,91 @@
+"""Commands as they are used in scripts and by hand: help, versions, secrets, Ctrl-C, exit codes, streams."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from highshelf.client import Client
+from highshelf.schemas.models import PlanNew
+from tests.support import Hosting, Service
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "part"),
+    [
+        (["--version"], 0, "highshelf 0."),
+        (["-h"], 0, "--install-completion"),
+        (["help"], 0, "Commands:"),
+        (["help", "job", "answer"], 0, "highshelf job answer"),
+        (["job", "answer", "-h"], 0, "Left out, it is asked for"),
+        (["help", "jub"], 2, "did you mean job?"),
+        (["help", "job", "anser"], 2, "did you mean answer?"),
+        (["install", "x", "y", "--set", "admin.password=abc"], 2, "admin.password=@FILE"),
+        (["install", "x", "y", "--set", "field.smtp_pwd=abc"], 2, "is a secret"),
+        (["install", "x", "y", "--set", "licence.key=abc"], 2, "standard input"),
+        (["install", "x", "y", "--set", "admin.password"], 2, "has no value"),
+        (["install", "x", "y", "--set", "site.title=@/nowhere/at/all"], 2, "cannot be read"),
+        (["install", "x", "y", "--set", "a=-", "--set", "b=-"], 2, "only one value"),
+        (["install", "x", "y", "--configure", "both"], 2, "say installer or sample"),
+    ],
+)
+def test_what_commands_say(ready: Service, words: list[str], code: int, part: str) -> None:
+    done = ready.cli(*words)
+    assert done.returncode == code, (done.stdout, done.stderr)
+    assert part in (done.stdout if code == 0 else done.stderr)
+
+
+def test_secrets_come_from_files_and_standard_input(ready: Service, tmp_path: Path) -> None:
+    file = tmp_path / "word"
+    file.write_text("Ebb-and-flow-77\n")
+    with ready.client as client:
+        for given, text in ((f"admin.password=@{file}", ""), ("admin.password=-", "Ebb-and-flow-77\n")):
+            done = ready.cli("plan", "tidebook", "ferry", "--set", given, "--json", text=text)
+            assert done.returncode == 0, done.stderr
+            plan = json.loads(done.stdout)
+            assert "Ebb-and-flow-77" not in done.stdout and client.plan_show(plan["id"]).account == "ferry"
+
+
+def test_errors_for_programs_are_not_among_the_answers(ready: Service) -> None:
+    done = ready.cli("job", "show", "none", "--json")
+    assert (done.returncode, done.stdout) == (2, "") and json.loads(done.stderr)["error"]["code"] == "not-found"
+
+
+def test_the_environment_tells_programs_where_the_service_is(ready: Service, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("HIGHSHELF_URL", ready.client.url)
+    monkeypatch.setenv("HIGHSHELF_TOKEN", ready.token)
+    with Client.from_environment() as client:
+        assert client.health().version
+    monkeypatch.delenv("HIGHSHELF_TOKEN")
+    monkeypatch.setenv("HIGHSHELF_TOKEN_FILE", "/nowhere/at/all")
+    with pytest.raises(OSError):
+        Client.from_environment()
+
+
+def test_ctrl_c_leaves_the_job_and_says_how_to_come_back(clean: Hosting, ready: Service) -> None:
+    with ready.client as client:
+        first = client.job_start(client.plan_make(PlanNew(account="ferry", release="tidebook", at="/a", settings={"site.title": "?"})).id)  # fmt: skip
+        ready.wait(first.id, ("waiting",))
+        # The second one stands behind it, and says nothing for as long as that waits.
+        command = [sys.executable, "-u", "-m", "highshelf", "install", "tidebook", "ferry", "--at", "/b"]
+        left = subprocess.Popen(command, env={**os.environ, **ready.environment}, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)  # fmt: skip
+        assert left.stdout is not None
+        told = ""
+        for line in left.stdout:
+            told += line
+            if line.startswith("job "):
+                break
+        left.send_signal(signal.SIGINT)
+        _, complaint = left.communicate(timeout=30)
+        second = told.split("job ")[-1].strip()
+        assert left.returncode == 130, (told, complaint)
+        assert f"the job {second} goes on without you" in complaint and f"highshelf job cancel {second}" in complaint
+        assert client.job_show(second).state == "queued"
+        for job in (second, first.id):
+            assert ready.cli("job", "cancel", job).returncode == 0
