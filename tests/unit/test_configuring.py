@@ -70,7 +70,9 @@ NO_TABLE = "<p class=error>SQLSTATE[42S02]: Base table or view not found: 1146 T
 @pytest.mark.parametrize(
     ("html", "blocked", "wanted"),
     [
-        (NAMED, False, True),
+        # Before anything was given it may speak of another way than the installer.
+        (NAMED, False, False),
+        (NAMED, True, True),
         # A form that asks for the database makes the tables itself, perhaps out of the very file.
         ("<p>The next step will import sql/schema.sql.</p>" + FIELDS, False, False),
         (NO_TABLE, False, True),
@@ -92,6 +94,12 @@ def test_when_tables_are_brought(html: str, blocked: bool, wanted: bool) -> None
         Knowledge(know.values, "http://a.example/"),
     ):
         assert wanted_import(page, other, blocked=blocked) is None
+
+
+def test_a_dump_that_is_named_after_the_database_was_given_is_brought_at_once() -> None:
+    page = read(Snapshot("http://a.example/setup/", 200, f"<html><body><h1>Setup</h1>{NAMED}</body></html>"))
+    know = Knowledge({"database.name": "u7", "database.kind": "mariadb"}, "http://a.example/", dumps=DUMPS)
+    assert wanted_import(page, know, blocked=False, given=True) is not None
 
 
 def test_what_chooses_a_database_or_asks_for_rights_is_left_out_and_told() -> None:

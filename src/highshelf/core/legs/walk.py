@@ -193,7 +193,9 @@ def _configured_first(
     What a page, or PHP's log behind it, names is filled; where nothing is named, the sample, if there is no installer to wait for.
     """
     tried = state.get("tried", [])
-    if CONFIGURED not in tried and job.findings.samples and not job.plan.configure:
+    # An installer that answers is walked, or tells why not: a configuration would only shut it.
+    answers = any(installing(p) and p.status < 400 and (p.forms or p.checks or p.needs_script) for p, _, _ in seen)
+    if CONFIGURED not in tried and job.findings.samples and not job.plan.configure and not answers:
         said = " ".join((*(p.text for p, _, _ in seen), *(f for p, _, _ in seen for f in p.php_faults), *php_log(job)))
         real = {real_name(s): s for s in job.findings.samples}
         named = [r for r, s in real.items() if posixpath.basename(r) in said or posixpath.basename(s) in said]

@@ -73,7 +73,7 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
         return mended
     if page.checks and (set_up := tuned(page, know)) is not None:
         return set_up
-    if (brought := wanted_import(page, know, blocked=returned)) is not None:
+    if (brought := wanted_import(page, know, blocked=returned, given=any(t.gave for t in history))) is not None:
         return brought
     if (closed := shut(page, know)) is not None:
         return closed

@@ -1,7 +1,8 @@
 """Tables that an installer, or the application itself, wants to find in the database: which dump of the release brings them. Pure.
 
 Rules:
-1. A page that names one of the release's dumps and says that it is to be imported is believed, unless it asks for the database itself.
+1. A page that names one of the release's dumps and says that it is to be imported is believed once the installer has the database's
+   login, or where it leads no further; not where it asks for the database itself: such an installer makes the tables.
 2. The server's own words for a table that is not there are believed wherever they stand; a page's own where nothing leads on.
 3. Which dump it is has to be plain: by name, by the kind of server, by being the only one. Once only, into a database without tables.
 """
@@ -25,17 +26,18 @@ NO_TABLE = re.compile(
 )
 
 
-def wanted_import(page: Page, know: Knowledge, *, blocked: bool) -> Import | None:
+def wanted_import(page: Page, know: Knowledge, *, blocked: bool, given: bool = False) -> Import | None:
     """The dumps to bring in now, or None.
 
     Args:
         blocked: whether the page leads no further as it is.
+        given: whether the installer has been given values of ours.
     """
     if TRIED in know.tried or not know.dumps or not know.values.get("database.name") or (know.witness.tables or 0) > 0:
         return None
     said = " ".join((*page.told, *page.complaints(), *page.php_faults, *know.witness.log, page.text[:20_000]))
     named = _named(page, know)
-    if named and not _asks_for_database(page):
+    if named and (blocked or given) and not _asks_for_database(page):
         return _import(know, named, f"the page names {', '.join(named)}")
     if NO_TABLE.search(said) and (blocked or not _asks_for_database(page)):
         return _import(know, (), "a table is not there")
