@@ -195,7 +195,8 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
         return _by_type(field, name, group)
     if words.group == group:
         score += GROUP
-    elif group == "database" or words.group == "database":
+    elif (group == "database" or words.group == "database") and not name.endswith(".email"):
+        # An address for mail is nothing of a database's, wherever it stands.
         score -= GROUP
     secret = name.endswith(".password")
     if field.kind == "password":
