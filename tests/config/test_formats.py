@@ -16,7 +16,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from highshelf.core.config.formats import format_of
-from highshelf.core.config.literals import ConfigurationError, Literal, put
+from highshelf.core.config.literals import Literal, put
+from highshelf.core.errors import ConfigurationError
 from tests.releases.third_party import RECIPES, archive
 
 MANY = 12

@@ -6,6 +6,7 @@
 	import Facts from './Facts.svelte';
 	import Fault from './Fault.svelte';
 	import Head from './Head.svelte';
+	import HostSettings from './HostSettings.svelte';
 	import Inspect from './Inspect.svelte';
 	import Secret from './Secret.svelte';
 
@@ -250,6 +251,7 @@
 			</div>
 		{/if}
 	</section>
+	<div class="gap"><HostSettings {id} /></div>
 	<div class="gap"><Inspect {id} /></div>
 	<div class="lists">
 		{#each lists as list (list.title)}

@@ -11,6 +11,7 @@ import typer
 from highshelf.cli.common import (
     DONE,
     FAILED,
+    USAGE,
     Find,
     Json,
     Limit,
@@ -18,11 +19,15 @@ from highshelf.cli.common import (
     Sort,
     client,
     facts,
+    fail,
     listed,
     out,
     part_of,
+    printable,
     show,
+    table,
 )
+from highshelf.cli.given import settings_of
 
 app = typer.Typer(no_args_is_help=True, help="Installations: what stands where, its secrets, its handover sheet.")
 
@@ -78,6 +83,63 @@ def show_installation(installation: str, as_json: Json = False) -> None:
             )
 
         show(found, as_json, people)
+
+
+@app.command("settings")
+def settings(installation: str, as_json: Json = False) -> None:
+    """Show the configuration files of an installation as they stand on the host. Secrets are left out."""
+    with client(as_json) as service:
+        found = service.installation_settings(installation)
+
+        def people() -> None:
+            for one in found.items:
+                out.print(f"{one.path} ({one.format}{', mode ' + one.mode if one.mode else ''})", markup=False)
+                rows = [[s.name, "(secret)" if s.secret else printable(s.value), str(s.line)] for s in one.settings]
+                table(["setting", "value", "line"], rows, "It sets nothing that can be read.")
+            if not found.items:
+                out.print("No configuration file is known: the application keeps its settings elsewhere.", markup=False)
+
+        show(found, as_json, people)
+
+
+@app.command("change")
+def change(
+    installation: str,
+    values: Annotated[
+        list[str] | None,
+        typer.Argument(
+            metavar="NAME=VALUE...",
+            help="Settings and what they become; `installation settings` lists them. @FILE as the value reads it from a file, - from "
+            "standard input; a secret is never given in clear.",
+        ),
+    ] = None,
+    file: Annotated[str, typer.Option(help="The configuration file, where several have such a setting.")] = "",
+    undo: Annotated[bool, typer.Option("--undo", help="Put back what the last change found.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Change settings on the host. Site and login are looked at before and after; when they break, everything is put back."""
+    if undo == bool(values):
+        fail(
+            "input",
+            "say what is to be changed, or --undo",
+            "highshelf installation change ID NAME=VALUE",
+            as_json,
+            USAGE,
+        )
+    with client(as_json) as service:
+        if undo:
+            done = service.installation_change_undo(installation)
+        else:
+            done = service.installation_change(installation, settings_of(values or [], as_json), file)
+
+        def people() -> None:
+            what = "put back" if undo else "changed"
+            named = ", ".join(done.names)
+            out.print(f"{what}: {named} in {done.file}" if named else f"nothing changed in {done.file}", markup=False)
+            for line in done.seen:
+                out.print(f"  {line}", markup=False)
+
+        show(done, as_json, people)
 
 
 @app.command("inspect")

@@ -15,6 +15,7 @@ from highshelf.schemas.models import (
     AccountCheck,
     AccountNew,
     AccountOut,
+    ChangeOut,
     EventOut,
     Health,
     InspectionOut,
@@ -35,6 +36,7 @@ from highshelf.schemas.models import (
     Revealed,
     RevealOut,
     SessionOut,
+    SettingsFileOut,
     StrongboxOut,
     ValueOut,
 )
@@ -348,6 +350,24 @@ def installation_inspect(installation: str, *, read: bool = False, shown: int = 
     return Call(
         "POST", f"/installations/{installation}/inspect", InspectionOut.model_validate_json, body=body, slow=True
     )
+
+
+def installation_settings(installation: str) -> Call[Listing[SettingsFileOut]]:
+    """Its configuration files on the host, with what stands in them."""
+    return Call(
+        "GET", f"/installations/{installation}/settings", Listing[SettingsFileOut].model_validate_json, slow=True
+    )
+
+
+def installation_change(installation: str, values: Mapping[str, str], file: str = "") -> Call[ChangeOut]:
+    """Change settings on the host; put back when the site breaks."""
+    body = {"values": dict(values), "file": file}
+    return Call("POST", f"/installations/{installation}/change", ChangeOut.model_validate_json, body=body, slow=True)
+
+
+def installation_change_undo(installation: str) -> Call[ChangeOut]:
+    """Put back what the last change found."""
+    return Call("POST", f"/installations/{installation}/change/undo", ChangeOut.model_validate_json, slow=True)
 
 
 def installation_reveal(installation: str, credential: str = "all") -> Call[Revealed]:

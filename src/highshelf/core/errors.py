@@ -6,6 +6,7 @@
     |  |- ConflictError       it is there already, or in use (HTTP 409)
     |  |- ArchiveError        the file is not an archive we can read, or a dangerous one
     |  |- PrimerError         a primer has faults
+    |  |- ConfigurationError  a configuration file that cannot be read, or a value that it cannot hold
     |  `- OwnNetworkError     an address that leads into our own network, which nobody has allowed
     |- TransferError          the hosting account's file transfer
     |  |- UnreachableError    no connection
@@ -26,6 +27,8 @@
     |- TargetError            what stands at the target forbids the job
     |- IdentityError          what stands on the host is not what the release holds
     |- WalkError              the application's installer cannot be got through
+    |- ImportFailedError      a dump that the server refused, or that cannot be brought there
+    |- BrokenByChangeError    a changed setting broke the site; it was put back
     |- ProofError             the installed application does not prove itself
     |- AccessError            who asks may not
     |  |- SignInError         nobody is signed in, or name and password do not belong together (HTTP 401)
@@ -83,6 +86,10 @@ class NotFoundError(InputError):
 
 class ConflictError(InputError):
     code = "conflict"
+
+
+class ConfigurationError(InputError):
+    code = "configuration"
 
 
 class ArchiveError(InputError):
@@ -176,6 +183,14 @@ class IdentityError(HighShelfError):
 
 class WalkError(HighShelfError):
     code = "walk"
+
+
+class ImportFailedError(HighShelfError):
+    code = "import-failed"
+
+
+class BrokenByChangeError(HighShelfError):
+    code = "broken-by-change"
 
 
 class ProofError(HighShelfError):

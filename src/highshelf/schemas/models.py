@@ -488,6 +488,41 @@ class InspectionOut(Public):
     extra: list[DifferenceOut]
 
 
+class SettingOut(Public):
+    """A setting as it stands in a file: its keys joined by dots. A secret has no value here."""
+
+    name: str
+    value: str
+    kind: Literal["text", "number", "flag", "null"]
+    secret: bool
+    line: int
+    comment: str = ""
+
+
+class SettingsFileOut(Public):
+    """A configuration file of an installation. `path` is as it lies there, `mode` in octal digits, "" where the server does not tell."""
+
+    path: str
+    format: str
+    mode: str
+    settings: list[SettingOut]
+
+
+class ChangeAsk(Public):
+    values: dict[str, str] = Field(
+        min_length=1, description="setting -> value; a setting is its keys joined by dots, or the last of them"
+    )
+    file: str = Field("", description="the file, where several have such a setting")
+
+
+class ChangeOut(Public):
+    """What a change, or putting it back, did. `names` is empty when it stood there already."""
+
+    file: str
+    names: list[str]
+    seen: list[str] = Field(description="what was looked at afterwards, and how it was")
+
+
 class InspectAsk(Public):
     read: bool = Field(False, description="where nobody on the host makes hashes, read every file back; slow")
     shown: int = Field(500, ge=0, le=100_000, description="how many of each list to tell, unexplained ones first")

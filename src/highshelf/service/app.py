@@ -36,6 +36,7 @@ from highshelf.drivers.panel.forms import FormPanel
 from highshelf.drivers.sftp.connection import SftpFiles, SshConnection, SshShell
 from highshelf.drivers.wire.dial import dial_within
 from highshelf.drivers.wire.outside import SocketOutside
+from highshelf.engine.changing import Changer
 from highshelf.engine.connections import Connected, Connections
 from highshelf.engine.engine import Engine
 from highshelf.engine.fetching import Fetcher
@@ -241,6 +242,7 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
         surveyor=surveyor,
         sites=Sites(store, drivers, connections),
         inspector=Inspector(store, drivers, connections),
+        changer=Changer(store, drivers, connections),
         engine=engine,
         outbox=Outbox(store, engine, others=partial(_tell_again, store, engine)),
         token=ensure_token(folder).read_text().strip(),

@@ -21,6 +21,7 @@ from sqlmodel import SQLModel, col
 
 from highshelf.core.errors import ForeignPageError, InputError, SignInError
 from highshelf.engine.bench import Drivers
+from highshelf.engine.changing import Changer
 from highshelf.engine.engine import Engine
 from highshelf.engine.inspecting import Inspector
 from highshelf.engine.outbox import Outbox
@@ -54,6 +55,7 @@ class Rooms:
     surveyor: Surveyor
     sites: Sites
     inspector: Inspector
+    changer: Changer
     engine: Engine
     outbox: Outbox
     token: str

@@ -12,7 +12,10 @@ from sqlmodel import col
 
 from highshelf.core.errors import NotFoundError
 from highshelf.core.placing.inspecting import Difference
+from highshelf.engine.changing import SettingsFile, is_secret
 from highshelf.schemas.models import (
+    ChangeAsk,
+    ChangeOut,
     DifferenceOut,
     InspectAsk,
     InspectionOut,
@@ -21,6 +24,8 @@ from highshelf.schemas.models import (
     RevealAsk,
     Revealed,
     RevealOut,
+    SettingOut,
+    SettingsFileOut,
     SheetAsk,
 )
 from highshelf.service.deps import In, Rooms, Wanted, Who
@@ -109,6 +114,48 @@ def inspect(number: str, ask: InspectAsk, room: In, who: Who) -> InspectionOut:
         missing=some(found.missing),
         extra=some(found.extra),
     )
+
+
+@router.get("/{number}/settings", operation_id="installation_settings")
+@apart("hosts")
+def settings(number: str, room: In, who: Who) -> Listing[SettingsFileOut]:
+    """Its configuration files on the host, with what stands in them. Secrets have no value here."""
+    files = [_settings_out(one) for one in room.changer.settings(number)]
+    return Listing(items=files, total=len(files))
+
+
+def _settings_out(one: SettingsFile) -> SettingsFileOut:
+    rows = [
+        SettingOut(
+            name=s.name,
+            value="" if is_secret(s) else s.value,
+            kind=s.kind,
+            secret=is_secret(s),
+            line=s.line,
+            comment=s.comment[:300],
+        )
+        for s in one.settings
+        if not s.off
+    ]
+    return SettingsFileOut(
+        path=one.path, format=one.format, mode="" if one.mode is None else f"{one.mode:o}", settings=rows
+    )
+
+
+@router.post("/{number}/change", operation_id="installation_change")
+@apart("hosts")
+def change(number: str, ask: ChangeAsk, room: In, who: Who) -> ChangeOut:
+    """Change settings in a configuration file on the host. When the site or the login break by it, it is put back and told."""
+    done = room.changer.change(number, ask.values, ask.file)
+    return ChangeOut(file=done.file, names=list(done.names), seen=list(done.seen))
+
+
+@router.post("/{number}/change/undo", operation_id="installation_change_undo")
+@apart("hosts")
+def change_undo(number: str, room: In, who: Who) -> ChangeOut:
+    """Put back what the last change found, byte for byte."""
+    done = room.changer.take_back(number)
+    return ChangeOut(file=done.file, names=list(done.names), seen=list(done.seen))
 
 
 def _reveal(room: Rooms, row: InstallationRow, wanted: str, who: str) -> dict[str, str]:

@@ -6,9 +6,10 @@ import posixpath
 import re
 
 from highshelf.core.config.lines import Directives, Env, Ini
-from highshelf.core.config.literals import ConfigurationError, Format
+from highshelf.core.config.literals import Format
 from highshelf.core.config.php import Php
 from highshelf.core.config.trees import Json, Xml, Yaml
+from highshelf.core.errors import ConfigurationError
 from highshelf.core.release.names import SAMPLE_MARKS
 
 ENDINGS: dict[str, Format] = {

@@ -10,7 +10,6 @@ from highshelf.core.config.literals import (
     FALSE,
     MOST_BYTES,
     TRUE,
-    ConfigurationError,
     Kind,
     Lines,
     Literal,
@@ -18,6 +17,7 @@ from highshelf.core.config.literals import (
     is_number,
     told,
 )
+from highshelf.core.errors import ConfigurationError
 
 FLAGS = {"true": "true", "on": "true", "yes": "true", "false": "false", "off": "false", "no": "false", "none": "false"}
 # What PHP's INI reader takes as it stands, without quotation marks.

@@ -15,17 +15,11 @@ from dataclasses import dataclass, replace
 from typing import Literal as Oneof
 from typing import Protocol
 
-from highshelf.core.errors import InputError
+from highshelf.core.errors import ConfigurationError
 
 Kind = Oneof["text", "number", "flag", "null"]
 # Larger files are no configuration that anybody wrote.
 MOST_BYTES = 4_000_000
-
-
-class ConfigurationError(InputError):
-    """A configuration file that cannot be read, or a value that cannot be put into it."""
-
-    code = "configuration"
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,6 @@ from highshelf.core.config.literals import (
     FALSE,
     MOST_BYTES,
     TRUE,
-    ConfigurationError,
     Kind,
     Lines,
     Literal,
@@ -19,6 +18,7 @@ from highshelf.core.config.literals import (
     is_number,
     told,
 )
+from highshelf.core.errors import ConfigurationError
 from highshelf.core.release.php.source import parser_of_php
 
 # PHP's double quotes (language reference, strings).

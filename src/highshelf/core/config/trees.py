@@ -15,7 +15,6 @@ from highshelf.core.config.literals import (
     FALSE,
     MOST_BYTES,
     TRUE,
-    ConfigurationError,
     Kind,
     Lines,
     Literal,
@@ -23,6 +22,7 @@ from highshelf.core.config.literals import (
     is_number,
     told,
 )
+from highshelf.core.errors import ConfigurationError
 
 MOST_DEEP = 100
 KINDS: dict[str, Kind] = {

@@ -16,9 +16,9 @@ from typing import Any
 
 from highshelf.core.config.filling import KEY, Reading, read
 from highshelf.core.config.formats import format_of
-from highshelf.core.config.literals import ConfigurationError, Format, put
+from highshelf.core.config.literals import Format, put
 from highshelf.core.config.writing import written
-from highshelf.core.errors import MissingFileError
+from highshelf.core.errors import ConfigurationError, MissingFileError
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.release.names import real_name
 

@@ -12,9 +12,9 @@ import re
 
 from highshelf.core.config.filling import Filling, read
 from highshelf.core.config.formats import format_of
-from highshelf.core.config.literals import ConfigurationError, put
+from highshelf.core.config.literals import put
 from highshelf.core.config.writing import written
-from highshelf.core.errors import HighShelfError, TransferError
+from highshelf.core.errors import ConfigurationError, HighShelfError, TransferError
 from highshelf.core.legs.job import Job
 from highshelf.core.legs.timed import TimedFetch
 from highshelf.core.pages.files import FILE_NAME

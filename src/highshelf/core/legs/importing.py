@@ -6,19 +6,13 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from highshelf.core.database.statements import Server, Statement, StatementError, statements
-from highshelf.core.errors import HighShelfError, MissingFileError
+from highshelf.core.errors import HighShelfError, ImportFailedError, MissingFileError
 from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Job
 
 # What goes over in one call: little enough for the time and the memory of any host's PHP.
 MOST_STATEMENTS, MOST_BYTES = 200, 400_000
 MOST_DUMP_BYTES = 64 << 20
-
-
-class ImportFailedError(HighShelfError):
-    """A dump that the server refused, or that cannot be brought there."""
-
-    code = "import-failed"
 
 
 def import_dumps(job: Job, paths: Sequence[str]) -> dict[str, Any] | None:

@@ -9,10 +9,10 @@ from dataclasses import asdict, replace
 from typing import Any
 from urllib.parse import urlencode, urljoin, urlsplit
 
-from highshelf.core.errors import WalkError
+from highshelf.core.errors import ImportFailedError, WalkError
 from highshelf.core.legs.configuring import fill_samples
 from highshelf.core.legs.editing import edit_what_is_asked
-from highshelf.core.legs.importing import ImportFailedError, import_dumps, told_import
+from highshelf.core.legs.importing import import_dumps, told_import
 from highshelf.core.legs.job import Act, Ask, Done, Job, More, Result
 from highshelf.core.legs.opening import close_places, most_open, open_places, opens_writable
 from highshelf.core.legs.timed import TimedFetch

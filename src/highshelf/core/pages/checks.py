@@ -81,7 +81,9 @@ BOXES = frozenset(("input", "select", "textarea", "button", "form", "tr", "li", 
 def _tells_itself(row: LexborNode) -> bool:
     """Whether a row says in words how it stands, and is read by them."""
     cells = _inline(row)
-    return (bool(cells) and _row(cells, row) is not None) or len([c for c in row.css("span, strong, b, em, i, img, svg") if seen_in(c)]) > 0
+    return (bool(cells) and _row(cells, row) is not None) or len(
+        [c for c in row.css("span, strong, b, em, i, img, svg") if seen_in(c)]
+    ) > 0
 
 
 def _state(mark: str) -> str | None:
