@@ -16,6 +16,13 @@ from highshelf.schemas.models import PlanNew
 from tests.support import Hosting, Service
 
 
+@pytest.fixture
+def ready(clean: Hosting, service: Service, tidebook: Path) -> Service:
+    service.client.account_add(clean.new_account("ferry"))
+    service.client.release_check_in(tidebook)
+    return service
+
+
 @pytest.mark.parametrize(
     ("words", "code", "part"),
     [
