@@ -34,7 +34,7 @@ FUNCTIONS = {
     "gethostbyname", "hash_equals", "hash_file", "hash_hmac", "header", "http_response_code", "in_array", "ini_get",
     "ini_get_all", "ini_set", "is_array", "is_dir", "is_link", "isset", "json_decode", "json_encode", "microtime", "mkdir",
     "opcache_get_status", "openssl_digest", "readlink", "symlink", "parse_url", "posix_geteuid", "posix_getpwuid", "preg_match", "random_bytes", "realpath", "rmdir", "rtrim",
-    "sort", "strcmp", "stream_context_create", "stream_copy_to_stream", "stream_get_contents", "stream_set_timeout",
+    "sort", "str_replace", "strcmp", "stream_context_create", "stream_copy_to_stream", "stream_get_contents", "stream_set_timeout",
     "stream_socket_client", "strlen", "strpos", "substr", "sys_get_temp_dir", "tempnam", "time", "unlink",
 }  # fmt: skip
 TYPES = {"array", "string", "int", "float", "bool", "void"}

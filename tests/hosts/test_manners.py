@@ -23,29 +23,30 @@ def ready(clean: Hosting, service: Service, tidebook: Path) -> Service:
     return service
 
 
-@pytest.mark.parametrize(
-    ("words", "code", "part"),
-    [
-        (["--version"], 0, "highshelf 0."),
-        (["-h"], 0, "--install-completion"),
-        (["help"], 0, "Commands:"),
-        (["help", "job", "answer"], 0, "highshelf job answer"),
-        (["job", "answer", "-h"], 0, "Left out, it is asked for"),
-        (["help", "jub"], 2, "did you mean job?"),
-        (["help", "job", "anser"], 2, "did you mean answer?"),
-        (["install", "x", "y", "--set", "admin.password=abc"], 2, "admin.password=@FILE"),
-        (["install", "x", "y", "--set", "field.smtp_pwd=abc"], 2, "is a secret"),
-        (["install", "x", "y", "--set", "licence.key=abc"], 2, "standard input"),
-        (["install", "x", "y", "--set", "admin.password"], 2, "has no value"),
-        (["install", "x", "y", "--set", "site.title=@/nowhere/at/all"], 2, "cannot be read"),
-        (["install", "x", "y", "--set", "a=-", "--set", "b=-"], 2, "only one value"),
-        (["install", "x", "y", "--configure", "both"], 2, "say installer or sample"),
-    ],
-)
-def test_what_commands_say(ready: Service, words: list[str], code: int, part: str) -> None:
-    done = ready.cli(*words)
-    assert done.returncode == code, (done.stdout, done.stderr)
-    assert part in (done.stdout if code == 0 else done.stderr)
+SAID = [
+    (["--version"], 0, "highshelf 0."),
+    (["-h"], 0, "--install-completion"),
+    (["help"], 0, "Commands:"),
+    (["help", "job", "answer"], 0, "highshelf job answer"),
+    (["job", "answer", "-h"], 0, "Left out, it is asked for"),
+    (["help", "jub"], 2, "did you mean job?"),
+    (["help", "job", "anser"], 2, "did you mean answer?"),
+    (["install", "x", "y", "--set", "admin.password=abc"], 2, "admin.password=@FILE"),
+    (["install", "x", "y", "--set", "field.smtp_pwd=abc"], 2, "is a secret"),
+    (["install", "x", "y", "--set", "licence.key=abc"], 2, "standard input"),
+    (["install", "x", "y", "--set", "admin.password"], 2, "has no value"),
+    (["install", "x", "y", "--set", "site.title=@/nowhere/at/all"], 2, "cannot be read"),
+    (["install", "x", "y", "--set", "a=-", "--set", "b=-"], 2, "only one value"),
+    (["install", "x", "y", "--configure", "both"], 2, "say installer or sample"),
+]
+
+
+def test_what_commands_say(ready: Service) -> None:
+    for words, code, part in SAID:
+        done = ready.cli(*words)
+        assert done.returncode == code, (words, done.stdout, done.stderr)
+        # Help is folded to the terminal's width.
+        assert part in " ".join((done.stdout if code == 0 else done.stderr).split()), (words, done.stdout, done.stderr)
 
 
 def test_secrets_come_from_files_and_standard_input(ready: Service, tmp_path: Path) -> None:
