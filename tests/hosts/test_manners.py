@@ -87,11 +87,12 @@ def test_ctrl_c_leaves_the_job_and_says_how_to_come_back(clean: Hosting, ready: 
         told = ""
         for line in left.stdout:
             told += line
-            if line.startswith("job "):
+            if "→" in line and "job show" in line:
                 break
         left.send_signal(signal.SIGINT)
         _, complaint = left.communicate(timeout=30)
-        second = told.split("job ")[-1].strip()
+        second = next(line for line in told.splitlines() if line.startswith("job ")).split()[1]
+        assert f"it stands behind the job {first.id} on ferry, which waits for an answer" in told
         assert left.returncode == 130, (told, complaint)
         assert f"the job {second} goes on without you" in complaint and f"highshelf job cancel {second}" in complaint
         assert client.job_show(second).state == "queued"

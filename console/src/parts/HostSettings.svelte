@@ -33,9 +33,7 @@
 	const change = (file: string, name: string): Promise<void> =>
 		run('change', async () => {
 			const body = { file, values: { [name]: given } };
-			const made = await done(
-				api.POST('/api/v1/installations/{number}/change', { params: { path }, body }),
-			);
+			const made = await done(api.POST('/api/v1/installations/{number}/change', { params: { path }, body }));
 			told = made.names.length
 				? `${made.names.join(', ')} changed; ${made.seen.join(', ')}.`
 				: 'It stood there already.';
@@ -44,9 +42,7 @@
 		});
 	const back = (): Promise<void> =>
 		run('back', async () => {
-			const made = await done(
-				api.POST('/api/v1/installations/{number}/change/undo', { params: { path } }),
-			);
+			const made = await done(api.POST('/api/v1/installations/{number}/change/undo', { params: { path } }));
 			told = `${made.names.join(', ')} in ${made.file} put back.`;
 			files = (await done(api.GET('/api/v1/installations/{number}/settings', { params: { path } }))).items;
 		});
@@ -105,7 +101,8 @@
 					<tr>
 						<th scope="row" class="code">{one.name}</th>
 						<td class="value">
-							{#if one.secret}<span class="quiet">a secret</span>{:else}<span class="code">{one.value}</span>{/if}
+							{#if one.secret}<span class="quiet">a secret</span>{:else}<span class="code">{one.value}</span
+								>{/if}
 						</td>
 						<td class="act">
 							<button

@@ -85,6 +85,7 @@ SHOWN = 12
 CONFIGURES = ("", "installer", "sample")
 IF_THERE = ("", "beside", "merge", "replace")
 KINDS = ("", "none", "mariadb", "postgresql")
+UNDER_WAY = ("queued", "running", "waiting", "paused", "undoing")
 EXITS = {"done": DONE, "waiting": WAITING, "failed": FAILED, "cancelled": FAILED}
 
 
@@ -231,6 +232,8 @@ def _follow(service: Client, job_id: str, as_json: bool, after: int = 0, *, canc
     """Tell events until the job ends or asks; then leave with the exit code. `cancels`: being cancelled is what was wanted."""
     line = _Line(as_json)
     try:
+        if not as_json:
+            _tell_before(service, job_id)
         for event in service.job_events(job_id, after):
             line.tell(event)
             if event.kind == "state" and event.data.get("state") == "paused" and not as_json:
@@ -253,6 +256,23 @@ def _follow(service: Client, job_id: str, as_json: bool, after: int = 0, *, canc
     else:
         _end(service, job)
     raise typer.Exit(DONE if cancels and job.state == "cancelled" else EXITS.get(job.state, FAILED))
+
+
+def _tell_before(service: Client, job_id: str) -> None:
+    """Say behind which job this one stands, and what that one waits for: it would say nothing for as long."""
+    job = service.job_show(job_id)
+    if job.state != "queued":
+        return
+    others = [
+        j for j in service.job_list(job.account, UNDER_WAY).items if j.created_at < job.created_at and j.id != job.id
+    ]
+    if not others:
+        return
+    first = min(others, key=lambda j: j.created_at)
+    question = service.job_show(first.id).question
+    waits = f", which waits for an answer: {question.text}" if question is not None else f", which is {first.state}"
+    out.print(f"it stands behind the job {first.id} on {job.account}{waits}", markup=False)
+    out.print(f"  → `highshelf job show {first.id}` shows it", markup=False)
 
 
 class _Line:

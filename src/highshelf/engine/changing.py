@@ -41,19 +41,23 @@ from highshelf.store.tables import AccountRow, InstallationRow, JobRow, PlanRow,
 
 MOST_BYTES, MOST_FILES = 400_000, 40
 OWNER_WRITES = 0o200
-SECRET = re.compile(r"(?i)passw|pwd|secret|salt|token|_key\b|\bkey$|^word$|dsn|database_url")
+SECRET = re.compile(
+    r"(?i)pass|pwd|pw$|secret|salt|token|key|(?:^|[._])word$|kennwort|wachtwoord|senha|haslo|dsn|database_url|credential|auth"
+)
+SECRET_VALUES = ("database.password", "database.dsn", "admin.password", "licence.key", "setup.password", "key")
 # A host's cache of compiled sources looks at a changed file again after a while.
 SETTLE_TRIES, SETTLE_SECONDS = 6, 1.0
 
 
 @dataclass(frozen=True)
 class SettingsFile:
-    """One configuration file on the host. `path` is as it lies in the installation."""
+    """One configuration file on the host. `path` is as it lies in the installation; `hidden`: where secrets begin, by their first byte."""
 
     path: str
     format: str
     mode: int | None
     settings: tuple[Literal, ...]
+    hidden: frozenset[int] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -79,7 +83,8 @@ class Changer:
         """
         with self._open(number) as (row, place, ground):
             self._mend(row, ground)
-            found = [self._file(place, ground, path) for path in self._known(row, place, ground)]
+            secrets = self._secrets(row)
+            found = [self._file(place, ground, path, secrets) for path in self._known(row, place, ground)]
         return [one for one in found if one is not None and one.settings]
 
     def change(self, number: str, values: Mapping[str, str], file: str = "") -> Changed:
@@ -168,12 +173,20 @@ class Changer:
         paths = [p for p in dict.fromkeys([*told, *samples]) if p][:MOST_FILES]
         return [p for p in paths if (e := ground.files().stat(place.path(p))) is not None and e.kind == "file"]
 
-    def _file(self, place: Place, ground: Probe, path: str) -> SettingsFile | None:
+    def _secrets(self, row: InstallationRow) -> list[str]:
+        """Every secret that is known of it, and of the job that made it."""
+        filed = [self._store.secret(f"installation/{row.id}/{name}") for name in ("admin", "database")]
+        filed += [self._store.secret(f"account/{row.account}/{name}") for name in ("transfer", "panel")]
+        return [s for s in (*filed, *self._store.values(row.job_id).secrets()) if len(s) >= 6]
+
+    def _file(self, place: Place, ground: Probe, path: str, secrets: Sequence[str]) -> SettingsFile | None:
         data = ground.files().read(place.path(path), MOST_BYTES)
         entry = ground.files().stat(place.path(path))
         try:
             form = format_of(path, data)
-            return SettingsFile(path, form.name, entry.mode if entry else None, tuple(form.literals(data)))
+            found = form.literals(data)
+            hidden = _hidden(found, secrets)
+            return SettingsFile(path, form.name, entry.mode if entry else None, tuple(found), hidden)
         except ConfigurationError:
             return None
 
@@ -323,6 +336,17 @@ def _write(ground: Probe, path: str, content: bytes, entry: Entry | None, mode: 
         files.chmod(path, wanted)
 
 
-def is_secret(one: Literal) -> bool:
-    """Whether a setting's value is not shown."""
-    return bool(SECRET.search(one.path[-1]) or re.search(r"://[^/\s:]+:[^/\s@]+@", one.value)) and one.value != ""
+def _hidden(found: Sequence[Literal], secrets: Sequence[str]) -> frozenset[int]:
+    """Where secrets stand: by what they are called, by what a sample would want there, by being one that is known."""
+    wanted = {f.literal.start for f in read(found).fillings if f.value in SECRET_VALUES}
+    return frozenset(
+        one.start
+        for one in found
+        if one.value
+        and (
+            one.start in wanted
+            or SECRET.search(one.name)
+            or re.search(r"://[^/\s:]*:[^/\s@]+@", one.value)
+            or any(secret in one.value for secret in secrets)
+        )
+    )

@@ -12,7 +12,7 @@ from sqlmodel import col
 
 from highshelf.core.errors import NotFoundError
 from highshelf.core.placing.inspecting import Difference
-from highshelf.engine.changing import SettingsFile, is_secret
+from highshelf.engine.changing import SettingsFile
 from highshelf.schemas.models import (
     ChangeAsk,
     ChangeOut,
@@ -128,9 +128,9 @@ def _settings_out(one: SettingsFile) -> SettingsFileOut:
     rows = [
         SettingOut(
             name=s.name,
-            value="" if is_secret(s) else s.value,
+            value="" if s.start in one.hidden else s.value,
             kind=s.kind,
-            secret=is_secret(s),
+            secret=s.start in one.hidden,
             line=s.line,
             comment=s.comment[:300],
         )
