@@ -49,6 +49,12 @@ def test_a_change_that_breaks_the_site_is_put_back_within_the_same_command(
         fault = refused.value.fault
         assert fault.code == "broken-by-change" and "put back" in fault.hint and "wrong" not in fault.message
         assert path.read_bytes() == before and path.stat().st_mode == mode
+        # A name that leads nowhere, while PHP may still have the old file in its cache.
+        other = {"php": "db.name", "ini": "database.name"}.get(form)
+        if other:
+            with pytest.raises(ServiceError) as nowhere:
+                client.installation_change(number, {other: "nowhere"})
+            assert nowhere.value.fault.code == "broken-by-change" and path.read_bytes() == before
         # What does not break it stays, and can be put back.
         done = client.installation_change(number, {TITLES[form]: 'Berths; of "the" yard'})
         assert done.file == FILES[form] and done.names == [TITLES[form]]

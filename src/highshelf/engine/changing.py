@@ -28,6 +28,7 @@ from highshelf.core.errors import (
     InputError,
     NotFoundError,
 )
+from highshelf.core.legs.tidy import STALE_SECONDS
 from highshelf.core.pages.reader import read as read_page
 from highshelf.core.places import Place
 from highshelf.core.ports import Entry
@@ -46,7 +47,8 @@ SECRET = re.compile(
 )
 SECRET_VALUES = ("database.password", "database.dsn", "admin.password", "licence.key", "setup.password", "key")
 # A host's cache of compiled sources looks at a changed file again after a while.
-SETTLE_TRIES, SETTLE_SECONDS = 6, 1.0
+# Until then a page may still be made by the old one: that it is good says nothing, that it is bad says all.
+SETTLE_TRIES, SETTLE_SECONDS = 4, 1.0
 
 
 @dataclass(frozen=True)
@@ -255,15 +257,16 @@ class Changer:
 
     def _settled(self, row: InstallationRow, ground: Probe, before: Mapping[str, str]) -> tuple[list[str], str]:
         """What works now, and what worked before and does not: looked at for as long as old sources may be in a cache."""
-        # Good three times in a row is good; bad once may be a page in the making, bad twice is bad.
+        # Good twice after that time is good; bad once may be a page in the making, bad twice is bad.
         good = bad = 0
         seen, worse = list[str](), ""
+        time.sleep(STALE_SECONDS)
         for _ in range(SETTLE_TRIES):
             after = self._look(row, ground)
             seen = [f"{what} works" for what, why in after.items() if not why]
             worse = next((why for what, why in after.items() if why and not before.get(what)), "")
             good, bad = (0, bad + 1) if worse else (good + 1, 0)
-            if good == 3 or bad == 2:
+            if good == 2 or bad == 2:
                 break
             time.sleep(SETTLE_SECONDS)
         return seen, worse
