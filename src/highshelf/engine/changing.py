@@ -29,9 +29,9 @@ from highshelf.core.errors import (
     NotFoundError,
 )
 from highshelf.core.legs.tidy import STALE_SECONDS
+from highshelf.core.legs.trees import write_unlocked
 from highshelf.core.pages.reader import read as read_page
 from highshelf.core.places import Place
-from highshelf.core.ports import Entry
 from highshelf.core.prove.login import Door, sign_in
 from highshelf.core.release.names import real_name
 from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
@@ -41,7 +41,6 @@ from highshelf.store.store import Store
 from highshelf.store.tables import AccountRow, InstallationRow, JobRow, PlanRow, ReleaseRow, now
 
 MOST_BYTES, MOST_FILES = 400_000, 40
-OWNER_WRITES = 0o200
 SECRET = re.compile(
     r"(?i)pass|pwd|pw$|secret|salt|token|key|(?:^|[._])word$|kennwort|wachtwoord|senha|haslo|dsn|database_url|credential|auth"
 )
@@ -113,7 +112,7 @@ class Changer:
             mode = entry.mode if entry is not None else None
             facts = {"at": now().isoformat(), "file": path, "path": where, "names": list(names), "mode": mode}
             self._note(row, facts, old)
-            _write(ground, where, new, entry)
+            write_unlocked(ground.files(), where, new, None)
             seen, worse = self._settled(row, ground, before)
             if worse:
                 self._back(self._store.get(InstallationRow, number, "installation"), ground)
@@ -299,8 +298,7 @@ class Changer:
 
     def _put_back(self, ground: Probe, made: Mapping[str, Any]) -> None:
         old = base64.b64decode(self._store.secret(made["before"]))
-        entry = ground.files().stat(made["path"])
-        _write(ground, made["path"], old, entry, made["mode"])
+        write_unlocked(ground.files(), made["path"], old, made["mode"])
 
 
 def _named(found: Sequence[Literal], name: str) -> list[Literal]:
@@ -324,19 +322,6 @@ def _meant(literal: Literal, value: str, found: Sequence[Literal]) -> str:
         if filling.literal == literal and filling.how == "pattern" and re.fullmatch(r"[\w.-]+", value):
             return written(filling, {"site.address": f"http://{value}/"}) or value
     return value
-
-
-def _write(ground: Probe, path: str, content: bytes, entry: Entry | None, mode: int | None = None) -> None:
-    """With the mode that it has, or had; a locked file is unlocked for the moment."""
-    files = ground.files()
-    now_mode = entry.mode if entry is not None else None
-    wanted = now_mode if mode is None else mode
-    unlocked = None if wanted is None else wanted | OWNER_WRITES
-    if now_mode is not None and unlocked is not None and not now_mode & OWNER_WRITES:
-        files.chmod(path, unlocked)
-    files.write(path, content, unlocked)
-    if wanted is not None and unlocked != wanted:
-        files.chmod(path, wanted)
 
 
 def _hidden(found: Sequence[Literal], secrets: Sequence[str]) -> frozenset[int]:

@@ -17,6 +17,7 @@ from highshelf.core.config.writing import written
 from highshelf.core.errors import ConfigurationError, HighShelfError, TransferError
 from highshelf.core.legs.job import Job
 from highshelf.core.legs.timed import TimedFetch
+from highshelf.core.legs.trees import write_unlocked
 from highshelf.core.pages.files import FILE_NAME
 from highshelf.core.pages.page import Page
 from highshelf.core.ports import Fetch
@@ -24,7 +25,6 @@ from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.offers import place_of
 
 MOST_BYTES = 200_000
-OWNER_WRITES = 0o200
 # A host's cache of compiled sources looks at a file again after a while.
 TRIES, PAUSE_SECONDS = 5, 1.0
 
@@ -78,14 +78,8 @@ def _is_named(filling: Filling, said: str) -> bool:
 
 
 def _written(job: Job, path: str, content: bytes, mode: int | None) -> bool:
-    files = job.files()
-    unlocked = None if mode is None else mode | OWNER_WRITES
     try:
-        if mode is not None and unlocked is not None and unlocked != mode:
-            files.chmod(path, unlocked)
-        files.write(path, content, unlocked)
-        if mode is not None and unlocked != mode:
-            files.chmod(path, mode)
+        write_unlocked(job.files(), path, content, mode)
     except TransferError as fault:
         job.say(f"{path} cannot be changed over the file transfer: {fault.message}")
         return False

@@ -216,3 +216,20 @@ def command_fault(what: str, ran: Ran) -> HighShelfError:
         hint = "make room on the account, or ask the host for more"
         return SpaceError(f"the disk is full or the account's quota is used up: {told}", hint=hint)
     return ShellError(f"{what} (status {ran.status}): {told}")
+
+
+# The bit by which an owner may write (chmod(2)).
+OWNER_WRITES = 0o200
+
+
+def write_unlocked(files: HostFiles, path: str, content: bytes, mode: int | None) -> None:
+    """Write a file that is there and give it this mode; a locked one is unlocked for the moment of writing alone. None keeps its mode."""
+    there = files.stat(path)
+    has = there.mode if there is not None else None
+    wanted = has if mode is None else mode
+    unlocked = None if wanted is None else wanted | OWNER_WRITES
+    if has is not None and unlocked is not None and not has & OWNER_WRITES:
+        files.chmod(path, unlocked)
+    files.write(path, content, unlocked)
+    if wanted is not None and unlocked != wanted:
+        files.chmod(path, wanted)
