@@ -106,14 +106,14 @@ class Changer:
             names = tuple(one.name for one, _ in chosen)
             if new == old:
                 return Changed(path, (), ("it stood there already",))
-            before = self._look(row, ground)
+            before = self._before(row)
             where = place.path(path)
             entry = ground.files().stat(where)
             mode = entry.mode if entry is not None else None
             facts = {"at": now().isoformat(), "file": path, "path": where, "names": list(names), "mode": mode}
             self._note(row, facts, old)
             write_unlocked(ground.files(), where, new, None)
-            seen, worse = self._settled(row, ground, before)
+            seen, worse = self._settled(row, before)
             if worse:
                 self._back(self._store.get(InstallationRow, number, "installation"), ground)
                 raise BrokenByChangeError(
@@ -133,9 +133,9 @@ class Changer:
             if not made:
                 raise ConflictError("nothing was changed here", hint="`installation change` changes a setting")
             last = made.pop()
-            before = self._look(row, ground)
+            before = self._before(row)
             self._put_back(ground, last)
-            seen, worse = self._settled(row, ground, before)
+            seen, worse = self._settled(row, before)
             self._store.change(InstallationRow, number, facts={**row.facts, "changes": made})
             self._store.drop_secret(last["before"])
         return Changed(last["file"], tuple(last["names"]), (*seen, *([worse] if worse else [])))
@@ -223,15 +223,23 @@ class Changer:
 
     # looking
 
-    def _look(self, row: InstallationRow, ground: Probe) -> dict[str, str]:
+    def _look(self, row: InstallationRow) -> dict[str, str]:
         """What can be seen to work: the front page, the administrator's login; "" works, else why not."""
-        found = {"front page": self._front(row, ground)}
+        found = {"front page": self._front(row)}
         password = self._store.secret(f"installation/{row.id}/admin")
         if row.login_address and row.admin_name and password:
             found["administrator's login"] = self._login(row, password)
         return found
 
-    def _front(self, row: InstallationRow, ground: Probe) -> str:
+    def _before(self, row: InstallationRow) -> dict[str, str]:
+        """What works before a change. What seems not to may be a page that was made by a file which has been put back since."""
+        found = self._look(row)
+        if any(found.values()):
+            time.sleep(STALE_SECONDS)
+            found = self._look(row)
+        return found
+
+    def _front(self, row: InstallationRow) -> str:
         try:
             page = read_page(self._fetch(row).get(row.address))
         except HighShelfError as fault:
@@ -254,14 +262,14 @@ class Changer:
         )
         return self._drivers.fetch((account.address,), account.reach, account.certificate)
 
-    def _settled(self, row: InstallationRow, ground: Probe, before: Mapping[str, str]) -> tuple[list[str], str]:
+    def _settled(self, row: InstallationRow, before: Mapping[str, str]) -> tuple[list[str], str]:
         """What works now, and what worked before and does not: looked at for as long as old sources may be in a cache."""
         # Good twice after that time is good; bad once may be a page in the making, bad twice is bad.
         good = bad = 0
         seen, worse = list[str](), ""
         time.sleep(STALE_SECONDS)
         for _ in range(SETTLE_TRIES):
-            after = self._look(row, ground)
+            after = self._look(row)
             seen = [f"{what} works" for what, why in after.items() if not why]
             worse = next((why for what, why in after.items() if why and not before.get(what)), "")
             good, bad = (0, bad + 1) if worse else (good + 1, 0)
