@@ -34,6 +34,7 @@ from highshelf.core.pages.reader import read as read_page
 from highshelf.core.places import Place
 from highshelf.core.prove.login import Door, sign_in
 from highshelf.core.release.names import real_name
+from highshelf.core.values import redactor
 from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
 from highshelf.engine.connections import Connections
 from highshelf.engine.sites import Probe, probing
@@ -116,8 +117,10 @@ class Changer:
             seen, worse = self._settled(row, before)
             if worse:
                 self._back(self._store.get(InstallationRow, number, "installation"), ground)
+                # Some pages of errors show the login that they were refused with.
+                told = redactor([*self._secrets(row), *values.values()])(worse)
                 raise BrokenByChangeError(
-                    f"{', '.join(names)} in {path}: {worse}",
+                    f"{', '.join(names)} in {path}: {told}",
                     hint="it was put back, byte for byte; look at the value, or at what the application wants besides",
                 )
             self._keep(number)
