@@ -84,6 +84,9 @@ def fill(job: Job, sample: Sample) -> dict[str, Any] | None:
             # Keys are secrets: masked wherever they turn up.
             job.values.set(f"made.{sample.real}.{one.literal.name}", text, secret=True)
     content = put(sample.form, sample.data, changes)
+    # Said before it is there: taking back knows it as the application's own among what others keep beside it.
+    known = [f for f in (job.values.get("configuration.files") or "").split("\n") if f]
+    job.values.set("configuration.files", "\n".join(dict.fromkeys([*known, sample.real])))
     mode = 0o644 if job.values.get("host.other_user") == "yes" else 0o600
     job.files().write(path, content, mode)
     filled = sorted({f.value for f in sample.reading.fillings if f.literal.name not in unknown})
