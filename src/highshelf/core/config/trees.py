@@ -33,6 +33,10 @@ KINDS: dict[str, Kind] = {
 }
 
 
+# What YAML prints as it is (1.2, 5.1), without what version 1.1 takes for ends of lines (1.1, 5.4).
+NOT_PLAIN = re.compile(r"[^\x20-\x7e\xa0-\u2027\u202a-\ud7ff\ue000-\ufefe\uff00-\ufffd\U00010000-\U0010ffff]")
+
+
 def _flag(value: str) -> str | None:
     return "true" if value.lower() in TRUE else "false" if value.lower() in FALSE else None
 
@@ -76,10 +80,7 @@ class Yaml:
             return said.encode()
         if literal.kind == "number" and is_number(value):
             return self._apart(data, literal, value.encode())
-        if (
-            re.search(r"[^\x20-\x7e\xa0-\ud7ff\ue000-\ufefe\uff00-\ufffd\U00010000-\U0010ffff]", value)
-            or "\x85" in value
-        ):
+        if re.search(NOT_PLAIN, value):
             # RFC 8259's escapes are YAML's too, as long as nothing is a pair of surrogates (YAML 1.2, 5.7).
             text = json.dumps(value, ensure_ascii=False)
             text = re.sub(r"[\x7f-\x9f\ufeff\u2028\u2029\ufffe\uffff]", lambda m: f"\\u{ord(m[0]):04x}", text)
