@@ -214,5 +214,9 @@ def test_what_a_survey_found_is_said_in_plans_and_is_met_where_it_can_be(
         job = ready.install(release.sha256, "yard")
         assert job.state == "done", job.error
         # The installer said what PHP may not write, and it was opened: no further than this host's PHP needs, and told.
-        opened = [e for e in client.job_log(job.id).items if "opened for" in e.text]
-        assert opened and all("config" in e.text or "data" in e.text for e in opened), [e.text for e in opened]
+        told = [e.text for e in client.job_log(job.id).items]
+        opened = [t for t in told if "opened for" in t]
+        assert opened and all("data" in t or "the folder of the installation" in t for t in opened), opened
+        # Its own folder had to be open for the settings only.
+        assert any("closed again: the folder of the installation" in t for t in told), told
+        assert clean.root("yard").stat().st_mode & 0o022 == 0

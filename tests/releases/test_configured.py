@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import shutil
 import zipfile
 from pathlib import Path
 
@@ -145,10 +147,11 @@ page('Install Tidemill', "<table><tr><td>PHP</td><td>8</td><td>8</td><td class=g
 """
 
 
-def tidemill(folder: Path) -> Path:
+def tidemill(folder: Path, *, needs: bool = True) -> Path:
     path = folder / "tidemill-1.0.zip"
+    code = MILL if needs else MILL.replace("4000", "1").replace("120", "1")
     with zipfile.ZipFile(path, "w") as box:
-        box.writestr("tidemill-1.0/install.php", MILL)
+        box.writestr("tidemill-1.0/install.php", code)
         box.writestr("tidemill-1.0/index.php", "<?php if (!is_file(__DIR__ . '/mill.json')) { header('Location: install.php'); exit; } require __DIR__ . '/install.php';\n")  # fmt: skip
         box.writestr("tidemill-1.0/README.txt", "Tidemill 1.0. Needs PHP 8.0.\n")
     return path
@@ -171,3 +174,27 @@ def test_settings_of_php_that_are_too_low_are_made_for_the_site_and_waited_for(
         assert installed.admin_name == "" and "application" not in installed.credentials
         assert "no administrator of its own" in client.installation_sheet(job.installation)
         assert not any("wrote .user.ini" in t for t in told)
+
+
+def test_code_of_what_stood_there_before_is_waited_for(clean: Hosting, service: Service, tmp_path: Path) -> None:
+    """PHP remembers for two minutes where a link led, and goes on answering with what lay there."""
+    service.client.account_add(clean.new_account("choir"))
+    home, root = clean.home("choir"), clean.root("choir")
+    older = home / "older" / "public"
+    older.mkdir(parents=True)
+    owner = home / "private"
+    # Its database is gone, its code in PHP's cache is not.
+    (older / "index.php").write_text("<?php throw new RuntimeException('no database');")
+    (root / "here").symlink_to(older)
+    for made in (home / "older", older, older / "index.php"):
+        os.chown(made, owner.stat().st_uid, owner.stat().st_gid)
+    assert clean.fetch("choir", "here/").status_code == 500
+    (root / "here").unlink()
+    shutil.rmtree(home / "older")
+    with service.client as client:
+        made = client.release_check_in(tidemill(tmp_path, needs=False))
+        plan = client.plan_make(PlanNew(account="choir", release=made.sha256[:12], at="/here", database="none"))
+        job = service.wait(client.job_start(plan.id).id, seconds=240)
+        told = [e.text for e in client.job_log(job.id).items]
+        assert job.state == "done", "\n".join([str(job.error), *told])
+        assert any("PHP may still hold old code" in t for t in told), told
