@@ -188,7 +188,7 @@ def test_code_of_what_stood_there_before_is_waited_for(clean: Hosting, service: 
     (root / "here").symlink_to(older)
     for made in (home / "older", older, older / "index.php"):
         os.chown(made, owner.stat().st_uid, owner.stat().st_gid)
-    assert clean.fetch("choir", "here/").status_code == 500
+    assert clean.fetch("choir").get(clean.customer("choir")["address"] + "here/").status == 500
     (root / "here").unlink()
     shutil.rmtree(home / "older")
     with service.client as client:
