@@ -186,8 +186,8 @@ def test_code_of_what_stood_there_before_is_waited_for(clean: Hosting, service: 
     # Its database is gone, its code in PHP's cache is not.
     (older / "index.php").write_text("<?php throw new RuntimeException('no database');")
     (root / "here").symlink_to(older)
-    for made in (home / "older", older, older / "index.php"):
-        os.chown(made, owner.stat().st_uid, owner.stat().st_gid)
+    for made in (home / "older", older, older / "index.php", root / "here"):
+        os.lchown(made, owner.stat().st_uid, owner.stat().st_gid)
     assert clean.fetch("choir").get(clean.customer("choir")["address"] + "here/").status == 500
     (root / "here").unlink()
     shutil.rmtree(home / "older")
