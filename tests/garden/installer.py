@@ -29,6 +29,10 @@ SETTINGS = {
     "date.timezone": ("date.timezone", "UTC"),
     "session.auto_start": ("session.auto_start", "Off"),
 }
+# What a row says of an extension that the panel has a switch for, which is called otherwise there.
+EXTENSIONS = {"named": "bcmath", "prose": "PHP extension bcmath (arithmetic)", "either": "imagick or gd"}
+SWITCHES = ("php8.2-bcmath", "php8.2-gd", "php8.2-calendar")
+WANTED_SWITCH = {"named": "php8.2-bcmath", "prose": "php8.2-bcmath", "either": "php8.2-gd"}
 DUMPS = ("sql/mysql/schema.sql", "sql/pgsql/schema.sql", "sql/mysql/upgrade-2.sql", "sql/mysql/sample.sql")
 
 
@@ -42,6 +46,7 @@ class Host:
     log: list[str] = field(default_factory=list)
     modes: dict[str, int] = field(default_factory=dict)
     settings: dict[str, str] = field(default_factory=dict)
+    switched: set[str] = field(default_factory=set)
 
     def may_write(self, place: str, lets: str) -> bool:
         """Whether PHP may, which is in the owner's group (`lets` "group") or nobody's."""
@@ -111,12 +116,17 @@ class Installer:
     @property
     def blocks_checks(self) -> bool:
         """Whether nothing leads past the checks."""
-        return self._red or self._untuned or (self._locked and self.traits.locked in IN_ROWS)
+        return self._red or self._untuned or self._lacking or (self._locked and self.traits.locked in IN_ROWS)
 
     @property
     def _untuned(self) -> bool:
         name = self.traits.setting
         return self.traits.checks != "none" and name != "none" and self.host.settings.get(name) != SETTINGS[name][1]
+
+    @property
+    def _lacking(self) -> bool:
+        wanted = WANTED_SWITCH.get(self.traits.extension)
+        return self.traits.checks != "none" and wanted is not None and wanted not in self.host.switched
 
     def place_as_told(self) -> str:
         """As the page calls what is locked."""
@@ -457,9 +467,12 @@ class Installer:
         sheet.rows = [("PHP 8.2", True, True), ("mbstring", True, True), ("intl", health != "optional red", False)]
         if self._red:
             sheet.rows.insert(1, ("imap", False, True))
+        if self.traits.extension != "none":
+            sheet.rows.append((EXTENSIONS[self.traits.extension], not self._lacking, True))
+            sheet.disabled = self._lacking and self.seed % 3 == 0
         if self.traits.setting != "none":
             sheet.rows.append((SETTINGS[self.traits.setting][0], not self._untuned, True))
-            sheet.disabled = health == "blocked"
+            sheet.disabled = sheet.disabled or health == "blocked"
         if self.traits.locked in IN_ROWS:
             told = self.place_as_told()
             label = told if self.traits.locked == "bare row" else self._markup.say("write_into", path=told)

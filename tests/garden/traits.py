@@ -92,6 +92,8 @@ class Traits:
     # How tables that only a dump of the release brings are asked for: none are, the page names the file, it says after a refusal which
     # tables are missing, it lets PHP's own word for that stand.
     dump: str
+    # An extension of PHP that is off until somebody switches it on in the panel, and how the installer says so.
+    extension: str
     # A setting of PHP that is too low, or wrong, until the site sets it itself.
     setting: str
     # Words of the application's own for its site and for whoever looks after it: "Name of the library", "Keeper", "Keeper's e-mail".
@@ -174,6 +176,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
         ("date.timezone", 1),
         ("session.auto_start", 1),
     ),
+    "extension": (("none", 20), ("named", 1), ("prose", 1), ("either", 1)),
     "dump": (("none", 17), ("named", 1), ("missing", 1), ("server", 1)),
     "odd_word": (("none", 5), ("host", 1), ("user", 1), ("name", 1)),
 }

@@ -40,17 +40,20 @@ from highshelf.core.walk.moves import (
     PlaceFile,
     Stuck,
     Submit,
+    Switch,
     Tune,
     Turn,
     signature_of,
 )
 from highshelf.core.walk.offers import added
 from highshelf.core.walk.opening import mark_of
+from highshelf.core.walk.switching import mark_of as mark_of_switch
+from highshelf.core.walk.switching import same
 from highshelf.core.walk.tuning import mark_of as mark_of_setting
 from highshelf.core.walk.witness import Sight, compare
 from tests.garden.asks import TOKEN
 from tests.garden.ends import FOLDER, configuration_file
-from tests.garden.installer import CACHE, DUMPS, SETUP, SITE, Host, Installer
+from tests.garden.installer import CACHE, DUMPS, SETUP, SITE, SWITCHES, WANTED_SWITCH, Host, Installer
 from tests.garden.traits import traits_of
 
 MOST_TURNS = 60
@@ -168,6 +171,7 @@ class _Conversation:
             root=LIES,
             tried=frozenset(self._tried),
             dumps=dict.fromkeys(DUMPS, ""),
+            switches=True,
         )
 
     def answer(self, ask: AskFor) -> bool:
@@ -219,6 +223,16 @@ class _Conversation:
                     if name != self._installer.traits.setting:
                         self._installer.seen.outside.append(f"set {name}")
                 self.turns.append(Turn(signature_of("tune", *move.settings), OPENED + "PHP", page.title))
+                snapshot = self._installer.request("GET", page.url)
+            case Switch():
+                for group in move.extensions:
+                    self._tried |= {mark_of_switch(name) for name in group}
+                    found = next((o for name in group for o in SWITCHES if same(o, name)), "")
+                    if found:
+                        self._host.switched.add(found)
+                        if found != WANTED_SWITCH.get(self._installer.traits.extension):
+                            self._installer.seen.outside.append(f"switched {found}")
+                self.turns.append(Turn(signature_of("switch", *move.extensions), OPENED + "PHP", page.title))
                 snapshot = self._installer.request("GET", page.url)
             case Import():
                 self._tried.add(TRIED)

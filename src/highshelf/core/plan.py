@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 from highshelf.core.placing.swapping import IfThere
 from highshelf.core.placing.ways import Way
@@ -40,6 +40,8 @@ class Plan:
     `published` is where the archive can be fetched by anybody, "" when that is not known.
     `configure` is "sample" where the configuration is made from the release's sample, "" where the installer writes it.
     `tunes` is False where the account's check saw that PHP takes no settings from a file in a folder.
+    `switches` says that the panel switches extensions of PHP; how far a switch reaches is `php_scope`, and `shares_php` are the
+    addresses of what else is known to run there.
     `if_there` is what becomes of what stands there: refused when "".
     `pace_bytes` is the most that may go over in a second, 0 for no limit.
     `settings` are values an operator gave (`?` means: ask when needed); secrets among them are in the strongbox.
@@ -77,6 +79,9 @@ class Plan:
     split: bool = False
     configure: str = ""
     tunes: bool = True
+    switches: bool = False
+    php_scope: Literal["account", "site", "folder"] = "account"
+    shares_php: tuple[str, ...] = ()
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -84,7 +89,7 @@ class Plan:
     @classmethod
     def from_dict(cls, raw: dict[str, Any]) -> Plan:
         acts = tuple(PlannedAct(**a) for a in raw["acts"])
-        lists = {n: tuple(raw.get(n, ())) for n in ("warnings", "touches", "asks", "ways")}
+        lists = {n: tuple(raw.get(n, ())) for n in ("warnings", "touches", "asks", "ways", "shares_php")}
         return cls(**{**raw, **lists, "acts": acts})
 
     @property

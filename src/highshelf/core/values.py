@@ -69,6 +69,12 @@ CATALOGUE: dict[str, Value] = {
         Value("database.name", "text", "the database's name before the panel adds to it; default: generated"),
         Value("database.user", "text", "the database user's name before the panel adds to it; default: generated"),
         Value("database.password", "secret", "the database user's password; default: generated"),
+        Value(
+            "php.switches",
+            "choice",
+            "yes, no or ask: whether extensions of PHP that the installer misses are switched on in the panel; default: ask where "
+            "other sites share the same PHP",
+        ),
         Value("database.prefix", "text", "the prefix of the tables; default: generated"),
     )
 }

@@ -1,13 +1,17 @@
-"""Signing in to an account's panel, to see whether it can be done."""
+"""What an account's panel can do for jobs, and signing in to it, to see whether it can be done."""
 
 from __future__ import annotations
+
+from typing import Any
+
+from sqlmodel import col
 
 from highshelf.core.account import Account
 from highshelf.core.pages.reader import read
 from highshelf.core.primers.recognise import recognise_panel
 from highshelf.engine.bench import Drivers
 from highshelf.store.store import Store
-from highshelf.store.tables import AccountRow
+from highshelf.store.tables import AccountRow, InstallationRow
 
 
 def panel_password(store: Store, account: str) -> str:
@@ -30,6 +34,25 @@ def sign_in_to_panel(store: Store, drivers: Drivers, account: Account) -> str:
     count = len(panel.databases())
     own = "its own password" if store.secret(f"account/{account.name}/panel") else "the transfer's password"
     return f"signed in at {account.panel} with {own} (primer {name}), {count} database{'s' if count != 1 else ''}"
+
+
+def unpacking_panel(drivers: Drivers, account: Account) -> str:
+    """The panel's title, when jobs can sign in to it and its primer says how it takes and unpacks an archive."""
+    if not account.panel or not account.panel_primer:
+        return ""
+    primer = drivers.panel_primer(account.panel_primer)
+    return primer.title if primer.unpacks else ""
+
+
+def switches_of(store: Store, drivers: Drivers, account: Account, address: str) -> dict[str, Any]:
+    """For a plan: whether the panel switches extensions of PHP, how far that reaches, and what else is known to run there."""
+    primer = drivers.panel_primer(account.panel_primer) if account.panel and account.panel_primer else None
+    if primer is None or not primer.switches:
+        return {}
+    others = {one.address for one in store.all(InstallationRow, col(InstallationRow.account) == account.name)}
+    others |= {site.address for site in store.sites(account.name)}
+    shares = tuple(sorted(o for o in others if o != address)) if primer.php_scope == "account" else ()
+    return {"switches": True, "php_scope": primer.php_scope, "shares_php": shares}
 
 
 def _recognise(drivers: Drivers, account: Account) -> str:

@@ -38,6 +38,7 @@ from highshelf.core.survey.probes import can_hold_beside
 from highshelf.core.values import ASK, CATALOGUE, about, check_settings, is_secret
 from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
 from highshelf.engine.connections import Connections
+from highshelf.engine.panels import switches_of, unpacking_panel
 from highshelf.engine.showing import beside_of, fits, free_beside, warnings_of, where_beside
 from highshelf.store.licences import is_free, licences_for
 from highshelf.store.store import Store, new_id
@@ -281,6 +282,7 @@ class Planner:
             if_there=if_there,
             configure=by_sample,
             tunes=row.facts.get("web.user_ini") is not False,
+            **switches_of(self._store, self._drivers, account, place.address),
             php=_known_php(row),
             web=web,
             apart=apart,
@@ -368,18 +370,11 @@ class Planner:
             files=release.files,
             unpacked_bytes=release.unpacked_bytes,
             published=_published(release),
-            panel=self._unpacking_panel(account),
+            panel=unpacking_panel(self._drivers, account),
             kind=account.transfer.kind,
             connections=int(row.limits.get("connections") or 0),
             line=Line(seen.rtt_seconds, rate),
         )
-
-    def _unpacking_panel(self, account: Account) -> str:
-        """The panel's title, when jobs can sign in to it and its primer says how it takes and unpacks an archive."""
-        if not account.panel or not account.panel_primer:
-            return ""
-        primer = self._drivers.panel_primer(account.panel_primer)
-        return primer.title if primer.unpacks else ""
 
     def _licence(self, release: ReleaseRow, account: str, settings: Mapping[str, str]) -> tuple[str, list[str]]:
         """The filed licence key that the job will take ("" for none), and what is to be told of it."""

@@ -12,8 +12,9 @@ from highshelf.core.legs.bringing import bring_in
 from highshelf.core.legs.configuring import fill_samples
 from highshelf.core.legs.conversing import arrived, installer_url, knowledge, see
 from highshelf.core.legs.ending import finish
-from highshelf.core.legs.job import Job, More, Result
+from highshelf.core.legs.job import Ask, Job, More, Result
 from highshelf.core.legs.opening import open_places, opens_writable
+from highshelf.core.legs.switching import switch_on
 from highshelf.core.legs.timed import TimedFetch
 from highshelf.core.legs.witnessing import mark_logs, php_log
 from highshelf.core.pages.judgement import judge
@@ -30,6 +31,7 @@ from highshelf.core.walk.moves import (
     Move,
     Stuck,
 )
+from highshelf.core.walk.switching import switched
 from highshelf.core.walk.witness import Witness
 
 CONFIGURED = "configure"
@@ -113,6 +115,8 @@ def _not_begun(
         return waits
     if (mended := _configured_first(job, fetch, seen, state)) is not None:
         return mended
+    if (missed := _missed(job, seen, state)) is not None:
+        return missed
     if (opens := opens_writable(job, state)) is not None:
         # What says nothing at all may only lack the places that its own sources write to.
         state, _ = open_places(job, opens, seen[0][0], state)
@@ -135,6 +139,21 @@ def _not_begun(
         f"no installer was found (last look: {page.url}: status {page.status}, {page.title or 'no title'}){log}",
         hint="give its address in a primer (installer: …), or walk through it by hand",
     )
+
+
+def _missed(job: Job, seen: Sequence[tuple[Page, Move, Snapshot]], state: dict[str, Any]) -> Result | None:
+    """PHP stopped at something that an extension brings, and the panel may have a switch for it."""
+    front = seen[0][0]
+    log = php_log(job) if front.status >= 500 or not front.text else ()
+    know = knowledge(job, state, Witness(log=log))
+    move = next((m for page, _, _ in seen if (m := switched(page, know)) is not None), None)
+    if move is None:
+        return None
+    answer = switch_on(job, move, front, state)
+    if isinstance(answer, Ask):
+        return answer
+    job.journal.keep("walk", "converse", answer[0])
+    return More()
 
 
 def _old_code(job: Job, front: Page, state: dict[str, Any]) -> Result | None:

@@ -10,6 +10,7 @@ from urllib.parse import urlsplit
 
 from highshelf.core.legs.job import Job, More, Result
 from highshelf.core.legs.opening import most_open
+from highshelf.core.legs.switching import may_switch
 from highshelf.core.legs.timed import TimedFetch
 from highshelf.core.legs.witnessing import count_tables, from_text, look, php_log, to_text
 from highshelf.core.pages.page import Page
@@ -48,6 +49,7 @@ def knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) -
         files=frozenset(job.contents.paths()),
         most_open=most_open(job),
         tunes=job.plan.tunes,
+        switches=may_switch(job),
         dumps={path: kinds.get(path, "") for path in job.findings.dumps},
     )
 

@@ -24,6 +24,7 @@ from highshelf.core.legs.editing import edit_what_is_asked
 from highshelf.core.legs.ending import finish
 from highshelf.core.legs.job import Act, Ask, Job, More, Result
 from highshelf.core.legs.opening import close_places, open_places
+from highshelf.core.legs.switching import await_switches, switch_back, switch_on
 from highshelf.core.legs.timed import TimedFetch
 from highshelf.core.legs.tuning import await_settings, take_settings_away, tune
 from highshelf.core.legs.witnessing import from_text
@@ -47,6 +48,7 @@ from highshelf.core.walk.moves import (
     PlaceFile,
     Stuck,
     Submit,
+    Switch,
     Tune,
     Turn,
     signature_of,
@@ -69,6 +71,13 @@ def converse(job: Job) -> Result:
         if (waits := await_settings(job, fetch, url, state)) is not None:
             return waits
         return arrived(job, fetch, fetch.get(url), {**state, "tuning": None})
+    if state.get("switching") is not None:
+        url = job.values.get("walk.url") or job.place.address
+        if (waits := await_switches(job, fetch, url, state)) is not None:
+            return waits
+        state = {**state, "switching": None}
+        if state.get("start"):
+            return arrived(job, fetch, fetch.get(url), state)
     if not state.get("start"):
         return begin(job, fetch, state)
     if state.get("pending"):
@@ -140,6 +149,8 @@ def _in_words(move: Move) -> str:
             )
         case Tune():
             return f"set {', '.join(name for name, _ in move.settings)} of PHP: {move.why}"
+        case Switch():
+            return f"looked for the panel's switches: {move.why}"
         case Import():
             return f"brought {', '.join(move.paths)} into the database: {move.why}"
         case Finished():
@@ -208,6 +219,12 @@ def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, 
                 # What was written by us is none of the installer's making.
                 count_as_old(job, state["tuned"]["file"])
             job.journal.keep("walk", "converse", state)
+            return More()
+        case Switch():
+            answer = switch_on(job, move, page, state)
+            if isinstance(answer, Ask):
+                return answer
+            job.journal.keep("walk", "converse", answer[0])
             return More()
         case Import():
             return bring_in(job, fetch, move, page, state)
@@ -279,6 +296,7 @@ def take_back(job: Job, facts: dict[str, Any]) -> None:
     """What the conversation let be done on the host beside the installer's own doing."""
     close_places(job, facts)
     take_settings_away(job, facts)
+    switch_back(job, facts)
 
 
 ACTS = (Act("converse", converse, take_back),)

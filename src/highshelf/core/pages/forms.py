@@ -28,25 +28,35 @@ def find_form(page: Page, fields: Sequence[str], press: str | None) -> tuple[For
 
 
 def filled(
-    form: Form, button: Button | None, texts: Mapping[str, str], *, tick: str | None = None, only: Sequence[str] = ()
+    form: Form,
+    button: Button | None,
+    texts: Mapping[str, str],
+    *,
+    tick: str | None = None,
+    untick: str | None = None,
+    only: Sequence[str] = (),
 ) -> list[tuple[str, str]]:
-    """What is sent: the form as it stands, with these texts filled in and these boxes ticked.
+    """What is sent: the form as it stands, with these texts filled in and these boxes ticked, or not ticked.
 
     Raises:
         InputError: a list does not offer the text.
     """
-    sent = [pair for field in form.fields for pair in _pairs(field, texts, tick, only)]
+    sent = [pair for field in form.fields for pair in _pairs(field, texts, tick, untick, only)]
     if button is not None and button.name:
         sent.append((button.name, button.value))
     return sent
 
 
-def _pairs(field: Field, texts: Mapping[str, str], tick: str | None, only: Sequence[str]) -> list[tuple[str, str]]:
+def _pairs(
+    field: Field, texts: Mapping[str, str], tick: str | None, untick: str | None, only: Sequence[str]
+) -> list[tuple[str, str]]:
     if field.disabled or field.kind == "file":
         return []
     if field.kind in ("checkbox", "radio"):
-        ticked = tick is not None and is_called(field, tick) and (not only or field.value in only)
-        return [(field.name, field.value)] if ticked or field.checked else []
+        meant = not only or field.value in only
+        ticked = tick is not None and is_called(field, tick) and meant
+        cleared = untick is not None and is_called(field, untick) and meant
+        return [(field.name, field.value)] if ticked or (field.checked and not cleared) else []
     given = next((text for name, text in texts.items() if is_called(field, name)), None)
     if field.kind == "select" and given is not None:
         option = next((o.value for o in field.options if given in (o.value, o.label)), None)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel, ConfigDict, Field
 
 
@@ -25,6 +27,8 @@ class PanelStep(Strict):
     attach: label or name of the field that takes the task's file; `press` as with `fill`, and `fill` may stand beside it.
     expect: address the panel must have led to, with {values}.
     names: link pattern such as /databases/{name}; the names found are the task's result.
+    boxes: label or name of boxes; the values of those that are ticked are the task's result, of all of them with `all: true`.
+    untick: as `tick`, the other way round.
     """
 
     open: str | None = None
@@ -35,6 +39,9 @@ class PanelStep(Strict):
     attach: str | None = None
     expect: str | None = None
     names: str | None = None
+    boxes: str | None = None
+    all: bool = False
+    untick: str | None = None
 
 
 class PanelPrimer(Strict):
@@ -47,7 +54,13 @@ class PanelPrimer(Strict):
     database_host: str = "localhost"
     database_name: NameRule = NameRule()
     user_name: NameRule = NameRule()
+    php_scope: Literal["account", "site", "folder"] = "account"
     tasks: dict[str, list[PanelStep]]
+
+    @property
+    def switches(self) -> bool:
+        """Whether the panel switches extensions of PHP, and its primer says how to see it."""
+        return {"extensions", "extensions-on", "switch-on", "switch-off"} <= set(self.tasks)
 
     @property
     def unpacks(self) -> bool:
@@ -106,5 +119,6 @@ class ApplicationPrimer(Strict):
 
 # Beside these a panel may have `sites` (the names of its websites) and `create-site` (with {site.name}, {site.label},
 # the part before the first dot, {site.domain}, the rest, and {site.folder}); `upload` (a file into {file.folder}, as the transfer
-# login sees it, without a slash before it) and `unpack` ({file.name} in {file.folder}, into that folder).
+# login sees it, without a slash before it) and `unpack` ({file.name} in {file.folder}, into that folder); `extensions` (those of PHP
+# that a customer may switch), `extensions-on` (those that are on), `switch-on` and `switch-off` ({php.extension}).
 TASKS = ("sign-in", "databases", "users", "create-database", "create-user", "attach", "drop-database", "drop-user")

@@ -30,6 +30,7 @@ from highshelf.core.walk.marks import form_mark, is_token
 from highshelf.core.walk.moves import MENDED, PLACED, AskFor, Follow, Move, Stuck, Submit, Turn, signature_of
 from highshelf.core.walk.offers import offered_file
 from highshelf.core.walk.opening import opened
+from highshelf.core.walk.switching import switched
 from highshelf.core.walk.tuning import tuned
 
 NO_BUTTON = Button("", "", "")
@@ -49,7 +50,13 @@ def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     move = _next(page, know, history)
     # Where nothing leads on, what PHP may not write to may be the reason, or tables that are not there.
     if isinstance(move, Stuck):
-        return opened(page, know, blocked=True) or tuned(page, know) or wanted_import(page, know, blocked=True) or move
+        return (
+            opened(page, know, blocked=True)
+            or switched(page, know)
+            or tuned(page, know)
+            or wanted_import(page, know, blocked=True)
+            or move
+        )
     return move
 
 

@@ -68,6 +68,7 @@ class Knowledge:
         tried: what was given in another form, asked for again after the installer refused it, or opened for writing.
         dumps: the release's SQL files with tables: path -> the server that its text is for, "" where it does not say.
         tunes: whether PHP there may take settings from a file in the site's folder, as far as anybody knows.
+        switches: whether the panel may have switches for extensions of PHP, and may be asked.
         most_open: how far places may be opened: 1 for their owner, where PHP is the same user, 3 for everybody.
         root: where the installation lies, as far as it is known how PHP's paths of it end; "" when not.
     """
@@ -88,6 +89,7 @@ class Knowledge:
     most_open: int = 3
     dumps: Mapping[str, str] = field(default_factory=dict)
     tunes: bool = True
+    switches: bool = False
 
     def value(self, name: str) -> str | None:
         """A value, or what follows from others: a first and a last name from the whole one, a country from the language."""

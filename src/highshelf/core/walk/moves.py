@@ -108,6 +108,14 @@ class Tune:
 
 
 @dataclass(frozen=True)
+class Switch:
+    """Extensions of PHP are missed, one of each group, and the panel may have a switch for them: switch them on, then look again."""
+
+    extensions: tuple[tuple[str, ...], ...]
+    why: str
+
+
+@dataclass(frozen=True)
 class Finished:
     """The installer has nothing more to ask. Whether the application works is for the prove leg to say."""
 
@@ -122,7 +130,7 @@ class Stuck:
     blame: tuple[str, ...] = ()
 
 
-Move = Submit | Follow | AskFor | Adapt | PlaceFile | Open | Import | Tune | Finished | Stuck
+Move = Submit | Follow | AskFor | Adapt | PlaceFile | Open | Import | Tune | Switch | Finished | Stuck
 
 
 @dataclass(frozen=True)

@@ -100,6 +100,20 @@ class FormPanel:
         self._task("create-site", values)
         self._really_there("website", name, self.sites())
 
+    def extensions(self) -> dict[str, bool]:
+        """Extensions of PHP that a customer may switch, and whether they are on. Raises PanelError: the primer does not say how."""
+        on = self._task("extensions-on", {})
+        return {name: name in on for name in self._task("extensions", {})}
+
+    def switch(self, extension: str, *, on: bool) -> None:
+        """Switch an extension, named as the panel names it, and look whether it is. Raises PanelError."""
+        self._task("switch-on" if on else "switch-off", {"php.extension": extension})
+        if (extension in self._task("extensions-on", {})) is not on:
+            raise PanelError(
+                f"the panel did not complain, but shows the extension {extension} as {'off' if on else 'on'}",
+                hint="look at the panel by hand; has it changed?",
+            )
+
     def full_name(self, name: str, what: Literal["database", "user"]) -> str:
         rule = self._primer.database_name if what == "database" else self._primer.user_name
         return rule.pattern.replace("{name}", name).replace("{customer}", self._door["panel.login"])
@@ -132,6 +146,8 @@ class FormPanel:
                 page = self._look(step.open, values)
             elif step.names is not None:
                 return _names(self._need(page, task), step.names)
+            elif step.boxes is not None:
+                return _boxes(self._need(page, task), step.boxes, every=step.all)
             elif step.expect is not None:
                 self._expect(self._need(page, task), step.expect, values, task)
             else:
@@ -175,8 +191,9 @@ class FormPanel:
                 task=task,
             )
         texts = {label: _filled(text, values) for label, text in (step.fill or {}).items()}
+        only = [_filled(text, values) for text in step.only]
         try:
-            fields = filled(form, button, texts, tick=step.tick, only=step.only)
+            fields = filled(form, button, texts, tick=step.tick, untick=step.untick, only=only)
         except InputError as fault:
             raise PanelError(f"the panel refuses ({task}): {fault.message}", hint=fault.hint, task=task) from None
         if step.attach and sending is not None:
@@ -198,6 +215,12 @@ def _filled(text: str, values: Mapping[str, str]) -> str:
         return values[found[1]]
 
     return re.sub(r"\{([a-z.]+)\}", put, text)
+
+
+def _boxes(page: Page, called: str, *, every: bool) -> list[str]:
+    """Values of the boxes of this name or label: those that are ticked, or every one."""
+    boxes = [f for form in page.forms for f in form.fields if f.kind == "checkbox" and is_called(f, called)]
+    return list(dict.fromkeys(box.value for box in boxes if every or box.checked))
 
 
 def _names(page: Page, pattern: str) -> list[str]:

@@ -13,7 +13,7 @@ from highshelf.practice.supervise import Daemon
 
 DEBIAN = Path("/etc/php/8.2/fpm")
 # Off until a customer switches them on: what Debian's package would load for everybody.
-SWITCHES = ("calendar", "gettext")
+SWITCHES = ("bcmath", "calendar", "gettext", "imap")
 
 POOL = """
 [{login}]
