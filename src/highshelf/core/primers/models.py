@@ -19,7 +19,7 @@ class NameRule(Strict):
 
 
 class PanelStep(Strict):
-    """One step of a task; exactly one of `open`, `fill`, `attach`, `expect`, `names` is its kind.
+    """One step of a task; exactly one of `open`, `fill`, `attach`, `expect`, `names`, `boxes` is its kind.
 
     open: address below the panel's, with {values}.
     fill: label or name of a field -> text with {values}; `press` is the label of the button.

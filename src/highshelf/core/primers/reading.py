@@ -127,7 +127,7 @@ def _meaning(primer: PanelPrimer | ApplicationPrimer, lines: dict[tuple[Any, ...
             yield _line(lines, ("tasks",)), f"tasks: lacks {name}"
     for name, steps in primer.tasks.items():
         for index, step in enumerate(steps):
-            kinds = [k for k in ("open", "fill", "attach", "expect", "names") if getattr(step, k) is not None]
+            kinds = [k for k in ("open", "fill", "attach", "expect", "names", "boxes") if getattr(step, k) is not None]
             if kinds == ["fill", "attach"]:
                 # A form with a file in it may have other fields too.
                 continue
@@ -135,5 +135,5 @@ def _meaning(primer: PanelPrimer | ApplicationPrimer, lines: dict[tuple[Any, ...
                 at = _line(lines, ("tasks", name, index))
                 yield (
                     at,
-                    f"tasks.{name}.{index}: must have exactly one of open, fill, attach, expect, names, and has {', '.join(kinds) or 'none'}",
+                    f"tasks.{name}.{index}: must have exactly one of open, fill, attach, expect, names, boxes, and has {', '.join(kinds) or 'none'}",
                 )
