@@ -33,7 +33,7 @@ ENDS = {
     "quaystore": "needs-javascript",
     "seedledger": "",
     "moorings": "imap",
-    "zabbix-frontend-php": "max_input_time",
+    "zabbix-frontend-php": "",
     "postfixadmin": "dbconfig.inc.php",
 }
 # Where PHP's log lies in nobody's reach, the status is all that can be told.

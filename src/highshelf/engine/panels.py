@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from sqlmodel import col
@@ -53,6 +54,16 @@ def switches_of(store: Store, drivers: Drivers, account: Account, address: str) 
     others |= {site.address for site in store.sites(account.name)}
     shares = tuple(sorted(o for o in others if o != address)) if primer.php_scope == "account" else ()
     return {"switches": True, "php_scope": primer.php_scope, "shares_php": shares}
+
+
+def told_switches(switches: Mapping[str, Any]) -> str:
+    """What a plan says of them, for people."""
+    if others := switches["shares_php"]:
+        asks = f"which reaches {', '.join(others)} too, and asks before it uses it (--set php.switches=yes or no)"
+    else:
+        reach = {"account": "whole account", "site": "site", "folder": "folder"}[switches["php_scope"]]
+        asks = f"for the {reach}, and uses it (--set php.switches=no or ask)"
+    return f"where the installer misses an extension, the job looks for a switch in the panel, {asks}"
 
 
 def _recognise(drivers: Drivers, account: Account) -> str:

@@ -38,7 +38,7 @@ from highshelf.core.survey.probes import can_hold_beside
 from highshelf.core.values import ASK, CATALOGUE, about, check_settings, is_secret
 from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
 from highshelf.engine.connections import Connections
-from highshelf.engine.panels import switches_of, unpacking_panel
+from highshelf.engine.panels import switches_of, told_switches, unpacking_panel
 from highshelf.engine.showing import beside_of, fits, free_beside, warnings_of, where_beside
 from highshelf.store.licences import is_free, licences_for
 from highshelf.store.store import Store, new_id
@@ -257,7 +257,8 @@ class Planner:
             _check_names(row.facts["site.refused"], self._store.shelf.contents(release.sha256).top_names())
         warnings = _warnings(account, findings, kind) + _from_survey(row.facts)
         warnings += _of_what_is_there(seen, if_there, row.facts)
-        warnings += _red(match(findings, row.facts, unpacked_bytes=release.unpacked_bytes, database=kind))
+        switches = switches_of(self._store, self._drivers, account, place.address)
+        warnings += _red(match(findings, row.facts, unpacked_bytes=release.unpacked_bytes, database=kind), switches)
         warnings += warnings_of(showing, findings.web_folder, place, beside, taken)
         if are_missing(paths) and not packages:
             warnings.append(
@@ -282,7 +283,7 @@ class Planner:
             if_there=if_there,
             configure=by_sample,
             tunes=row.facts.get("web.user_ini") is not False,
-            **switches_of(self._store, self._drivers, account, place.address),
+            **switches,
             php=_known_php(row),
             web=web,
             apart=apart,
@@ -538,9 +539,13 @@ def _from_survey(facts: Mapping[str, Any]) -> list[str]:
     return found
 
 
-def _red(lines: Sequence[MatchLine]) -> list[str]:
+def _red(lines: Sequence[MatchLine], switches: Mapping[str, Any]) -> list[str]:
     """What the release's installer will refuse there, with who can mend it."""
-    return [f"the release wants {line.need}; there: {line.has}. {line.how}" for line in lines if line.verdict == "red"]
+    found = [line for line in lines if line.verdict == "red"]
+    told = [f"the release wants {line.need}; there: {line.has}. {line.how}" for line in found]
+    if switches and any(line.topic == "extension" for line in found):
+        told.append(told_switches(switches))
+    return told
 
 
 def _round_trip(files: HostFiles, path: str) -> float:
