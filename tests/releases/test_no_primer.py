@@ -32,7 +32,7 @@ ENDS = {
     "tt-rss": "",
     "quaystore": "needs-javascript",
     "seedledger": "",
-    "moorings": "imap",
+    "moorings": "Module berthplan",
     "zabbix-frontend-php": "",
     "postfixadmin": "dbconfig.inc.php",
 }

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from highshelf.core.database.dumps import first_dumps
+from highshelf.core.database.dumps import first_dumps, in_order
 from highshelf.core.database.statements import statements
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
@@ -37,6 +37,26 @@ from highshelf.core.walk.witness import Witness
 )
 def test_what_a_sample_is_called_once_it_is_filled_in(sample: str, real: str) -> None:
     assert real_name(sample) == real
+
+
+def test_what_fills_the_tables_comes_after_them_in_the_order_of_their_references() -> None:
+    schema = (
+        "CREATE TABLE `plan` (id INT, picture INT); CREATE TABLE `picture` (id INT);"
+        "ALTER TABLE `plan` ADD CONSTRAINT c FOREIGN KEY (picture) REFERENCES `picture` (id);"
+    )
+    texts = {
+        "sql/data.sql": "INSERT INTO `plan` VALUES (1, 2);\nINSERT INTO `plan` VALUES (2, 2);",
+        "sql/pictures.sql": "INSERT INTO picture VALUES (2);",
+        "sql/schema.sql": schema,
+    }
+    fills = ["sql/data.sql", "sql/pictures.sql", "sql/sample.sql", "sql/upgrade-2.sql", "other/data.sql"]
+    first = first_dumps(["sql/schema.sql"], {}, "mariadb", fills=fills)
+    assert first == ["sql/schema.sql", "sql/data.sql", "sql/pictures.sql"]
+    assert in_order({path: texts[path] for path in first}) == ["sql/schema.sql", "sql/pictures.sql", "sql/data.sql"]
+    # A circle is no reason to stop.
+    circle = {"a.sql": "INSERT INTO a VALUES (1);", "b.sql": "INSERT INTO b VALUES (1);"}
+    both = {"s.sql": "CREATE TABLE a (b INT REFERENCES b (id)); CREATE TABLE b (a INT REFERENCES a (id));", **circle}
+    assert sorted(in_order(both)) == ["a.sql", "b.sql", "s.sql"]
 
 
 @pytest.mark.parametrize(

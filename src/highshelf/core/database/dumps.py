@@ -25,13 +25,70 @@ ORDER = (
 )
 
 
-def first_dumps(dumps: Sequence[str], kinds: Mapping[str, str], server: Server, named: Sequence[str] = ()) -> list[str]:
+TABLE_OF = re.compile(
+    r"(?i)\b(?:CREATE|ALTER)\s+TABLE\s+(?:IF\s+NOT\s+EXISTS\s+|ONLY\s+)*[`\"]?(?:\w+[`\"]?\.[`\"]?)?(\w+)"
+)
+REFERS = re.compile(r"(?i)\bREFERENCES\s+[`\"]?(?:\w+[`\"]?\.[`\"]?)?(\w+)")
+FILLS = re.compile(r"(?im)^\s*(?:(?:INSERT|REPLACE)\s+(?:IGNORE\s+)?INTO|COPY)\s+[`\"]?(?:\w+[`\"]?\.[`\"]?)?(\w+)")
+
+
+def first_dumps(
+    dumps: Sequence[str],
+    kinds: Mapping[str, str],
+    server: Server,
+    named: Sequence[str] = (),
+    fills: Sequence[str] = (),
+) -> list[str]:
     """The dumps of a new database, in order; [] where none is known, or several could be meant.
 
     Args:
         dumps: paths in the release; kinds: path -> the server that its text is for, as far as that is known.
         named: those that a page or a readme speaks of: then these and no others.
+        fills: SQL files of the release that make no tables: those beside the tables belong to them, unless their names say otherwise.
     """
+    tables = _with_tables(dumps, kinds, server, named)
+    if named or not tables:
+        return tables
+    beside = [
+        f
+        for f in fills
+        if posixpath.dirname(f) == posixpath.dirname(tables[0])
+        and f not in tables
+        and _fits(f, kinds.get(f, ""), server)
+        and not NOT_FIRST.search(f)
+    ]
+    return [*tables, *sorted(beside, key=_order)]
+
+
+def in_order(texts: Mapping[str, str]) -> list[str]:
+    """Dumps, as they are to be imported: what fills a table comes after what fills those that it refers to; else as they were.
+
+    Args:
+        texts: path -> the dump, in the order of `first_dumps`.
+    """
+    refers: set[tuple[str, str]] = set()
+    for text in texts.values():
+        for statement in text.split(";"):
+            if "REFERENCES" in statement.upper() and (table := TABLE_OF.search(statement)):
+                refers |= {(table[1].lower(), parent.lower()) for parent in REFERS.findall(statement)}
+    fills = {path: {t.lower() for t in FILLS.findall(text)} for path, text in texts.items()}
+    makes = {path for path, text in texts.items() if TABLE_OF.search(text)}
+    left, ordered = [p for p in texts if p not in makes], [p for p in texts if p in makes]
+
+    def waits(path: str) -> bool:
+        own = fills[path]
+        return any(
+            child in own and parent in fills[other] - own for child, parent in refers for other in left if other != path
+        )
+
+    while left:
+        following = next((p for p in left if not waits(p)), left[0])
+        ordered.append(following)
+        left.remove(following)
+    return ordered
+
+
+def _with_tables(dumps: Sequence[str], kinds: Mapping[str, str], server: Server, named: Sequence[str]) -> list[str]:
     fitting = [d for d in dumps if _fits(d, kinds.get(d, ""), server)]
     if named:
         said = [d for d in named if d in fitting]

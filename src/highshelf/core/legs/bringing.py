@@ -8,7 +8,7 @@ from typing import Any
 
 from highshelf.core.errors import ImportFailedError
 from highshelf.core.legs.conversing import arrived
-from highshelf.core.legs.importing import import_dumps, told_import
+from highshelf.core.legs.importing import dumps_in_order, import_dumps, told_import
 from highshelf.core.legs.job import Ask, Job, More, Result
 from highshelf.core.legs.timed import TimedFetch
 from highshelf.core.legs.witnessing import from_text, to_text
@@ -36,7 +36,7 @@ def bring_in(job: Job, fetch: TimedFetch, move: Import, page: Page, state: dict[
         return More()
     if came is None:
         job.journal.keep("walk", "converse", {**state, "by_hand": list(move.paths)})
-        return Ask(BY_HAND, _told_by_hand(job, move.paths), ("it is imported",))
+        return Ask(BY_HAND, _told_by_hand(job, dumps_in_order(job, move.paths)), ("it is imported",))
     if not state.get("start"):
         job.journal.keep("walk", "converse", state)
         job.say(told_import(came, move.why))
@@ -59,7 +59,7 @@ def _told_by_hand(job: Job, paths: Sequence[str]) -> str:
     insists = [d for d in job.findings.dump_databases if d != name]
     change = f" It chooses a database called {insists[0]}: put {name} in its place." if insists else ""
     return (
-        f"The application wants its tables first, and nobody on this host can be asked to import them. Please import {', '.join(paths)} "
+        f"The application wants its tables first, and nobody on this host can be asked to import them. Please import {', then '.join(paths)} "
         f"into the database {name}, in the panel or from your own machine.{change} Is it done?"
     )
 

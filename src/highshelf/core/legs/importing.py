@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Any
 
+from highshelf.core.database.dumps import in_order
 from highshelf.core.database.statements import Server, Statement, StatementError, statements
 from highshelf.core.errors import HighShelfError, ImportFailedError, MissingFileError
 from highshelf.core.legs.configure import database_login
@@ -36,15 +37,22 @@ def import_dumps(job: Job, paths: Sequence[str]) -> dict[str, Any] | None:
             hint="use a database of its own",
         )
     sent, left_out, tables = 0, dict[str, int](), 0
+    texts = {path: _read(job, path) for path in paths}
+    paths = in_order(texts)
     try:
         for path in paths:
-            answer, count = _import(job, path, left_out)
+            answer, count = _import(job, path, texts[path], left_out)
             sent, tables = sent + count, answer
     except (ImportFailedError, StatementError) as fault:
         database_login(job, clear=True)
         message = fault.message if isinstance(fault, HighShelfError) else f"{path}: {fault}"
         raise ImportFailedError(message, hint="the database is empty again; see the line in the file") from fault
     return {"dumps": list(paths), "statements": sent, "tables": tables, "left_out": left_out}
+
+
+def dumps_in_order(job: Job, paths: Sequence[str]) -> list[str]:
+    """As a person has to import them."""
+    return in_order({path: _read(job, path) for path in paths}) if len(paths) > 1 else list(paths)
 
 
 def told_import(came: dict[str, Any], why: str) -> str:
@@ -55,11 +63,10 @@ def told_import(came: dict[str, Any], why: str) -> str:
     )
 
 
-def _import(job: Job, path: str, left_out: dict[str, int]) -> tuple[int, int]:
+def _import(job: Job, path: str, text: str, left_out: dict[str, int]) -> tuple[int, int]:
     """One dump: how many tables are there after it, and how many statements were sent."""
     server: Server = "postgresql" if job.values.get("database.kind") == "postgresql" else "mariadb"
     insisted = next(iter(job.findings.dump_databases), "") if len(job.findings.dump_databases) == 1 else ""
-    text = _read(job, path)
     session: list[str] = []
     tables = sent = 0
     for batch in _batches(statements(text.splitlines(keepends=True), server, insisted), left_out):

@@ -48,7 +48,7 @@ def wanted_import(page: Page, know: Knowledge, *, blocked: bool, given: bool = F
 
 def _import(know: Knowledge, named: tuple[str, ...], why: str) -> Import | None:
     server: Server = "postgresql" if know.values.get("database.kind") == "postgresql" else "mariadb"
-    paths = first_dumps(list(know.dumps), know.dumps, server, named)
+    paths = first_dumps(list(know.dumps), know.dumps, server, named, know.fills)
     return Import(tuple(paths), why) if paths else None
 
 
