@@ -12,7 +12,7 @@ from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Job
 
 # What goes over in one call: little enough for the time and the memory of any host's PHP.
-MOST_STATEMENTS, MOST_BYTES = 200, 400_000
+MOST_STATEMENTS, MOST_BYTES = 5_000, 1_000_000
 MOST_DUMP_BYTES = 64 << 20
 
 
