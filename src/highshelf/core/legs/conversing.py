@@ -50,6 +50,7 @@ def knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) -
         most_open=most_open(job),
         tunes=job.plan.tunes,
         switches=may_switch(job),
+        collations=tuple(dict.fromkeys(d.value for d in job.findings.details if d.what == "collation")),
         fills=tuple(p for p in job.contents.paths() if p.lower().endswith(".sql") and p not in job.findings.dumps),
         dumps={path: kinds.get(path, "") for path in job.findings.dumps},
     )

@@ -10,6 +10,7 @@ from urllib.parse import urlencode, urlsplit
 from highshelf.core.errors import WalkError
 from highshelf.core.legs.beginning import begin
 from highshelf.core.legs.bringing import BY_HAND, bring_in, brought_by_hand
+from highshelf.core.legs.collating import collate
 from highshelf.core.legs.conversing import (
     arrived,
     count_as_old,
@@ -40,6 +41,7 @@ from highshelf.core.walk.moves import (
     PLACED,
     Adapt,
     AskFor,
+    Collate,
     Finished,
     Follow,
     Import,
@@ -151,6 +153,8 @@ def _in_words(move: Move) -> str:
             return f"set {', '.join(name for name, _ in move.settings)} of PHP: {move.why}"
         case Switch():
             return f"looked for the panel's switches: {move.why}"
+        case Collate():
+            return f"changed the collation to {move.collation}: {move.why}"
         case Import():
             return f"brought {', '.join(move.paths)} into the database: {move.why}"
         case Finished():
@@ -225,6 +229,12 @@ def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, 
             if isinstance(answer, Ask):
                 return answer
             job.journal.keep("walk", "converse", answer[0])
+            return More()
+        case Collate():
+            state, changed = collate(job, move, page, state)
+            if changed:
+                return arrived(job, fetch, fetch.get(page.url), state)
+            job.journal.keep("walk", "converse", state)
             return More()
         case Import():
             return bring_in(job, fetch, move, page, state)

@@ -22,7 +22,7 @@ class Clue:
 
     what: `name`, `title`, `version`, `php`, `php-below`, `extension`, `wished-extension`, `database`,
         `database-version` (value "kind version"), `writable`, `dump-database`, `dump-kind`, `licence`, `javascript`,
-        `terminal`, `administration`, `rewriting`, `sample-wants`, `configuration`, `remove`, `web-folder`.
+        `terminal`, `administration`, `rewriting`, `sample-wants`, `configuration`, `collation`, `remove`, `web-folder`.
     sure: 0 to 1.
     """
 

@@ -9,12 +9,15 @@ from typing import Any
 from highshelf.core.release import php, sql, texts
 from highshelf.core.release.clues import Clue, is_text_for_people, line_of, script_clues, version_in
 
+COLLATION = re.compile(rb"['\"](utf8(?:mb[34])?_[a-z0-9]+(?:_[a-z0-9]+)*)['\"]")
+MOST_COLLATIONS = 20
+
 
 def read_file(path: str, data: bytes) -> list[Clue]:
     """The clues in one file; what cannot be read as what it is called says nothing."""
     name = path.rsplit("/", 1)[-1].lower()
     if re.search(r"\.(php\d?|phtml|inc|module)$", name) or b"<?php" in data[:200]:
-        return [*_thin_front(path, name, data), *php.read(path, data)]
+        return [*_thin_front(path, name, data), *php.read(path, data), *_collations(path, data)]
     if name in ("index.html", "index.htm"):
         return [*_thin_front(path, name, data), *script_clues(path, data)]
     if name == "composer.json":
@@ -34,6 +37,15 @@ def read_file(path: str, data: bytes) -> list[Clue]:
     if name.endswith((".html", ".htm", ".tpl", ".twig", ".js")):
         return script_clues(path, data)
     return []
+
+
+def _collations(path: str, data: bytes) -> list[Clue]:
+    """Names of collations, as literals of a source."""
+    found = {m[1]: m.start() for m in COLLATION.finditer(data)} if b"utf8" in data else {}
+    return [
+        Clue("collation", name.decode(), path, line_of(data, at), 0.5)
+        for name, at in list(found.items())[:MOST_COLLATIONS]
+    ]
 
 
 def _composer(path: str, data: bytes) -> list[Clue]:

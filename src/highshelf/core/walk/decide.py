@@ -21,6 +21,7 @@ from highshelf.core.pages.reader import is_login, says_login, searches
 from highshelf.core.walk.adapting import adapted
 from highshelf.core.walk.assign import assign
 from highshelf.core.walk.beginning import installing
+from highshelf.core.walk.collating import collated
 from highshelf.core.walk.ending import came_back, ending, login_end, shut
 from highshelf.core.walk.fill import fill
 from highshelf.core.walk.finds import published_login
@@ -55,6 +56,7 @@ def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
             or switched(page, know)
             or tuned(page, know)
             or wanted_import(page, know, blocked=True)
+            or collated(page, know)
             or move
         )
     return move

@@ -67,6 +67,7 @@ class Knowledge:
         folders, files: the release's; "" is its root. samples: its sample configurations.
         tried: what was given in another form, asked for again after the installer refused it, or opened for writing.
         dumps: the release's SQL files with tables: path -> the server that its text is for, "" where it does not say.
+        collations: those that its sources know.
         fills: the release's other SQL files, which make no tables.
         tunes: whether PHP there may take settings from a file in the site's folder, as far as anybody knows.
         switches: whether the panel may have switches for extensions of PHP, and may be asked.
@@ -90,6 +91,7 @@ class Knowledge:
     most_open: int = 3
     dumps: Mapping[str, str] = field(default_factory=dict)
     fills: tuple[str, ...] = ()
+    collations: tuple[str, ...] = ()
     tunes: bool = True
     switches: bool = False
 

@@ -116,6 +116,14 @@ class Switch:
 
 
 @dataclass(frozen=True)
+class Collate:
+    """The tables are sorted otherwise than the installer takes: change the database and them, then ask again."""
+
+    collation: str
+    why: str
+
+
+@dataclass(frozen=True)
 class Finished:
     """The installer has nothing more to ask. Whether the application works is for the prove leg to say."""
 
@@ -130,7 +138,7 @@ class Stuck:
     blame: tuple[str, ...] = ()
 
 
-Move = Submit | Follow | AskFor | Adapt | PlaceFile | Open | Import | Tune | Switch | Finished | Stuck
+Move = Submit | Follow | AskFor | Adapt | PlaceFile | Open | Import | Tune | Switch | Collate | Finished | Stuck
 
 
 @dataclass(frozen=True)
