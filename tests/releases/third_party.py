@@ -17,7 +17,7 @@ from pathlib import Path
 
 CACHE = Path("/var/cache/highshelf-practice/releases")
 # Raised when the preparation changes, so that cached archives are made anew.
-EDITION = 6
+EDITION = 7
 
 
 def archive(name: str) -> Path:
@@ -152,6 +152,16 @@ def _zabbix(work: Path, target: Path) -> None:
     box = _unpacked(work, "zabbix-frontend-php", "zabbix-server-mysql", "zabbix-server-pgsql")
     tree = work / "zabbix-6.0.14"
     shutil.copytree(box / "usr/share/zabbix", tree / "ui", symlinks=True)
+    # Debian keeps the configuration in /etc, out of any customer's reach.
+    _replace(
+        tree / "ui/include/classes/core/CConfigFile.php", {"'/etc/zabbix/zabbix.conf.php'": "'/conf/zabbix.conf.php'"}
+    )
+    for user in ("setup/CSetupWizard.php", "core/ZBase.php"):
+        own = {
+            "new CConfigFile(CConfigFile::CONFIG_FILE_PATH)": "new CConfigFile(APP::getRootDir().CConfigFile::CONFIG_FILE_PATH)",
+            "= CConfigFile::CONFIG_FILE_PATH;": "= APP::getRootDir().CConfigFile::CONFIG_FILE_PATH;",
+        }
+        _replace(tree / "ui/include/classes" / user, own)
     for kind, origin in (("mysql", "zabbix-server-mysql"), ("postgresql", "zabbix-server-pgsql")):
         (tree / "database" / kind).mkdir(parents=True)
         for name in ("schema", "images", "data"):
