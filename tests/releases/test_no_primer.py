@@ -39,7 +39,12 @@ ENDS = {
 # Where PHP's log lies in nobody's reach, the status is all that can be told.
 NO_LOG = {("postfixadmin", "yard"): "status 500"}
 # Nobody there can be asked to import: an operator is, and this one says yes and does nothing.
-BY_HAND = {("seedledger", "yard"): "not in the database"}
+BY_HAND = {
+    ("seedledger", "yard"): "not in the database",
+    ("zabbix-frontend-php", "yard"): "Cannot connect to the database",
+}
+# What only a manual tells, and what an operator says of an import.
+MANUAL = {"first-login.name": "Admin", "first-login.password": "zabbix", "import.by-hand": "it is imported"}
 
 
 def answered(service: Service, job_id: str) -> JobOut:
@@ -50,7 +55,8 @@ def answered(service: Service, job_id: str) -> JobOut:
             break
         assert job.question is not None
         accepts = job.question.value.startswith("accept.")
-        service.client.job_answer(job_id, job.question.id, "yes" if accepts else moorings.make_key(3))
+        said = MANUAL.get(job.question.value, "yes" if accepts else moorings.make_key(3))
+        service.client.job_answer(job_id, job.question.id, said)
     return job
 
 

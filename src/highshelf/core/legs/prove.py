@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from highshelf.core.errors import ProofError
-from highshelf.core.legs.job import Act, Done, Job, Result
+from highshelf.core.legs.job import Act, Ask, Done, Job, Result
 from highshelf.core.legs.tidy import front_page, works_soon
 from highshelf.core.pages.reader import read
 from highshelf.core.prove.login import Attempt, Door, find_doors, sign_in
@@ -21,6 +21,9 @@ def front(job: Job) -> Result:
 
 
 NOBODY = "admin.none"
+# The first login of an application, as its manual tells it: asked for, so often at most.
+FIRST_NAME, FIRST_PASSWORD, FIRST_TRIES = "first-login.name", "first-login.password", "first-login.tries"
+MOST_TRIES = 3
 
 
 def _asks_for_nobody(job: Job) -> bool:
@@ -57,14 +60,51 @@ def signs_in(job: Job) -> Result:
     """Sign in as the administrator, at the first door that works."""
     if job.values.get(NOBODY) == "yes":
         return Done("nobody has to sign in here", {"url": ""})
+    if (question := _first_login(job)) is not None:
+        return question
     name, attempts = job.values.get("admin.name") or "", []
     for url, _ in job.journal.facts("prove", "door")["doors"]:
         attempt = _try(job, url, job.values.get("admin.password") or "")
         if attempt.inside:
             return Done(f"administrator {name} {attempt.told}, at {url}", {"url": url})
         attempts.append(f"{url}: {attempt.told}")
+    if _asks_for_nobody(job) and (again := _asked_again(job, attempts)) is not None:
+        return again
     raise ProofError(
         f"the administrator {name} cannot sign in: " + "; ".join(attempts), hint="look at the login page by hand"
+    )
+
+
+def _first_login(job: Job) -> Ask | None:
+    """A login that came with the application, and that nothing in the release tells, is known to whoever has read its manual."""
+    if not _asks_for_nobody(job):
+        return None
+    name, word = job.values.get(FIRST_NAME), job.values.get(FIRST_PASSWORD)
+    if not name:
+        why = (
+            "The installer asked for no administrator, nothing in the release tells a login, and the application wants one at "
+            f"{job.journal.facts('prove', 'door')['doors'][0][0]}. "
+        )
+        return Ask(FIRST_NAME, f"{why}With which name does one sign in the first time (its manual says)?")
+    if not word:
+        return Ask(FIRST_PASSWORD, f"And with which password does {name} sign in the first time?", secret=True)
+    job.values.set("admin.name", name)
+    job.values.set("admin.password", word, secret=True)
+    # Whoever has the manual has it too.
+    job.values.set("admin.published", "yes")
+    return None
+
+
+def _asked_again(job: Job, attempts: list[str]) -> Ask | None:
+    tries = int(job.values.get(FIRST_TRIES) or "1")
+    if tries >= MOST_TRIES:
+        return None
+    job.values.set(FIRST_TRIES, str(tries + 1))
+    refused = job.values.get(FIRST_NAME)
+    job.values.set(FIRST_NAME, "")
+    job.values.set(FIRST_PASSWORD, "", secret=True)
+    return Ask(
+        FIRST_NAME, f"{refused} with that password is refused ({'; '.join(attempts)}). Which name is the first login's?"
     )
 
 
