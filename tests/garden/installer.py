@@ -33,6 +33,9 @@ SETTINGS = {
 EXTENSIONS = {"named": "bcmath", "prose": "PHP extension bcmath (arithmetic)", "either": "imagick or gd"}
 SWITCHES = ("php8.2-bcmath", "php8.2-gd", "php8.2-calendar")
 WANTED_SWITCH = {"named": "php8.2-bcmath", "prose": "php8.2-bcmath", "either": "php8.2-gd"}
+COLLATION = "utf8mb4_bin"
+# SQL files without tables: what belongs to the first of the dumps, and what does not.
+FILLS = ("sql/mysql/data.sql", "sql/mysql/demo.sql", "sql/data.sql")
 DUMPS = ("sql/mysql/schema.sql", "sql/pgsql/schema.sql", "sql/mysql/upgrade-2.sql", "sql/mysql/sample.sql")
 
 
@@ -47,6 +50,7 @@ class Host:
     modes: dict[str, int] = field(default_factory=dict)
     settings: dict[str, str] = field(default_factory=dict)
     switched: set[str] = field(default_factory=set)
+    collation: str = "utf8mb4_general_ci"
 
     def may_write(self, place: str, lets: str) -> bool:
         """Whether PHP may, which is in the owner's group (`lets` "group") or nobody's."""
@@ -307,6 +311,9 @@ class Installer:
         self._given |= values
         if step == "tables" and self.host.tables == 0:
             return self._no_tables()
+        if step == "tables" and self.traits.collation != "any" and self.host.collation != COLLATION:
+            wanted = f" ({COLLATION})" if self.traits.collation == "page" else ""
+            return say("collation", tables="entries, visitors, berths") + wanted
         if step == "configuration":
             if self._locked:
                 return say("cannot_enter", path=self.place_as_told()) if self.traits.locked == "said" else ""

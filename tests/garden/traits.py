@@ -92,6 +92,9 @@ class Traits:
     # How tables that only a dump of the release brings are asked for: none are, the page names the file, it says after a refusal which
     # tables are missing, it lets PHP's own word for that stand.
     dump: str
+    # Whether what the dump made is sorted otherwise than the installer takes, and where it says what it takes: in the complaint, or
+    # its sources do.
+    collation: str
     # An extension of PHP that is off until somebody switches it on in the panel, and how the installer says so.
     extension: str
     # A setting of PHP that is too low, or wrong, until the site sets it itself.
@@ -177,6 +180,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
         ("session.auto_start", 1),
     ),
     "extension": (("none", 20), ("named", 1), ("prose", 1), ("either", 1)),
+    "collation": (("any", 2), ("page", 1), ("sources", 1)),
     "dump": (("none", 17), ("named", 1), ("missing", 1), ("server", 1)),
     "odd_word": (("none", 5), ("host", 1), ("user", 1), ("name", 1)),
 }

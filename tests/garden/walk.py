@@ -22,6 +22,7 @@ from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.values import in_form
 from highshelf.core.walk.beginning import begins
+from highshelf.core.walk.collating import TRIED as COLLATED
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.ending import said_here
 from highshelf.core.walk.importing import TRIED
@@ -32,6 +33,7 @@ from highshelf.core.walk.moves import (
     PLACED,
     Adapt,
     AskFor,
+    Collate,
     Finished,
     Follow,
     Import,
@@ -53,7 +55,7 @@ from highshelf.core.walk.tuning import mark_of as mark_of_setting
 from highshelf.core.walk.witness import Sight, compare
 from tests.garden.asks import TOKEN
 from tests.garden.ends import FOLDER, configuration_file
-from tests.garden.installer import CACHE, DUMPS, SETUP, SITE, SWITCHES, WANTED_SWITCH, Host, Installer
+from tests.garden.installer import CACHE, COLLATION, DUMPS, FILLS, SETUP, SITE, SWITCHES, WANTED_SWITCH, Host, Installer
 from tests.garden.traits import traits_of
 
 MOST_TURNS = 60
@@ -172,6 +174,8 @@ class _Conversation:
             tried=frozenset(self._tried),
             dumps=dict.fromkeys(DUMPS, ""),
             switches=True,
+            fills=FILLS,
+            collations=("utf8_bin", COLLATION),
         )
 
     def answer(self, ask: AskFor) -> bool:
@@ -224,6 +228,13 @@ class _Conversation:
                         self._installer.seen.outside.append(f"set {name}")
                 self.turns.append(Turn(signature_of("tune", *move.settings), OPENED + "PHP", page.title))
                 snapshot = self._installer.request("GET", page.url)
+            case Collate():
+                self._tried.add(COLLATED)
+                self._host.collation = move.collation
+                if self._installer.traits.collation == "any":
+                    self._installer.seen.outside.append(f"sorted as {move.collation}")
+                self.turns.append(Turn(signature_of("collate", move.collation), OPENED + "the database", page.title))
+                snapshot = self._installer.request("GET", page.url)
             case Switch():
                 for group in move.extensions:
                     self._tried |= {mark_of_switch(name) for name in group}
@@ -236,7 +247,11 @@ class _Conversation:
                 snapshot = self._installer.request("GET", page.url)
             case Import():
                 self._tried.add(TRIED)
-                if move.paths != DUMPS[:1] or self._installer.traits.dump == "none":
+                named = self._installer.traits.dump == "named"
+                if (
+                    move.paths != (DUMPS[:1] if named else (DUMPS[0], FILLS[0]))
+                    or self._installer.traits.dump == "none"
+                ):
                     self._installer.seen.outside.append(f"imported {move.paths}")
                 self._host.tables = 5
                 # What was brought in is none of the installer's making.

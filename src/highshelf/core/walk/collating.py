@@ -20,12 +20,16 @@ TRIED = "collate"
 WIDEST = ("utf8mb4_", "utf8mb3_", "utf8_")
 
 
-def collated(page: Page, know: Knowledge) -> Collate | None:
-    """What the job's database and its tables are to be changed to, or None."""
+def collated(page: Page, know: Knowledge, *, blocked: bool) -> Collate | None:
+    """What the job's database and its tables are to be changed to, or None.
+
+    Args:
+        blocked: whether the page leads no further as it is: then its prose is believed too.
+    """
     if TRIED in know.tried or not know.values.get("database.name") or know.values.get("database.kind") == "postgresql":
         return None
     words = lexicon()
-    said = [s for s in (*page.complaints(), *page.told) if words.says("collation", s)]
+    said = [s for s in (*page.complaints(), *(page.told if blocked else ())) if words.says("collation", s)]
     if not said:
         return None
     named = [n for s in said for n in NAME.findall(s)]

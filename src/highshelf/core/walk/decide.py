@@ -56,7 +56,7 @@ def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
             or switched(page, know)
             or tuned(page, know)
             or wanted_import(page, know, blocked=True)
-            or collated(page, know)
+            or collated(page, know, blocked=True)
             or move
         )
     return move
@@ -84,6 +84,8 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
         return set_up
     if (brought := wanted_import(page, know, blocked=returned, given=any(t.gave for t in history))) is not None:
         return brought
+    if returned and (sorted_otherwise := collated(page, know, blocked=False)) is not None:
+        return sorted_otherwise
     if (closed := shut(page, know)) is not None:
         return closed
     if history and (change := adapted(page, know, history)) is not None:
