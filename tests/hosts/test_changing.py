@@ -124,3 +124,20 @@ def _ignored(call: object) -> None:
         call()  # type: ignore[operator]
     except ServiceError:
         pass
+
+
+def test_the_strongbox_follows_a_database_password_that_was_changed(
+    clean: Hosting, service: Service, tmp_path: Path
+) -> None:
+    number = installed(service, clean, tmp_path, "ferry", "php")
+    with service.client as client:
+        old = client.installation_reveal(number, "database").secrets["database"]
+        user = client.installation_show(number).database_user
+        clean.sql(f"ALTER USER '{user}'@'%' IDENTIFIED BY 'Kelp-and-rope-5521'")
+        # The site is broken until its file says the new one: that is no reason to put it back.
+        done = client.installation_change(number, {"db.password": "Kelp-and-rope-5521"})
+        assert "the strongbox has the new database password" in done.seen
+        assert client.installation_reveal(number, "database").secrets["database"] == "Kelp-and-rope-5521"
+        clean.sql(f"ALTER USER '{user}'@'%' IDENTIFIED BY '{old}'")
+        client.installation_change_undo(number)
+        assert client.installation_reveal(number, "database").secrets["database"] == old

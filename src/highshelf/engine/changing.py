@@ -123,8 +123,8 @@ class Changer:
                     f"{', '.join(names)} in {path}: {told}",
                     hint="it was put back, byte for byte; look at the value, or at what the application wants besides",
                 )
-            self._keep(number)
-        return Changed(path, names, tuple(seen))
+            followed = self._keep(number, {one.value: value for one, value in chosen})
+        return Changed(path, names, (*seen, *followed))
 
     def take_back(self, number: str) -> Changed:
         """Put back what the last change found. Raises ConflictError where there was none, or the file is another one since."""
@@ -139,8 +139,10 @@ class Changer:
             before = self._before(row)
             self._put_back(ground, last)
             seen, worse = self._settled(row, before)
-            self._store.change(InstallationRow, number, facts={**row.facts, "changes": made})
-            self._store.drop_secret(last["before"])
+            with self._store.together():
+                self._store.change(InstallationRow, number, facts={**row.facts, "changes": made})
+                self._books_back(number, last)
+                self._store.drop_secret(last["before"])
         return Changed(last["file"], tuple(last["names"]), (*seen, *([worse] if worse else [])))
 
     # where it stands
@@ -289,11 +291,39 @@ class Changer:
             self._store.set_secret(reference, base64.b64encode(old).decode())
             self._store.change(InstallationRow, row.id, facts={**row.facts, "changing": {**facts, "before": reference}})
 
-    def _keep(self, number: str) -> None:
+    def _keep(self, number: str, given: Mapping[str, str]) -> list[str]:
+        """Write the change down; what the books say of the database's login follows it.
+
+        Args:
+            given: the value that stood there -> the one that stands there now.
+        """
         row = self._store.get(InstallationRow, number, "installation")
         facts = dict(row.facts)
         made = facts.pop("changing")
-        self._store.change(InstallationRow, number, facts={**facts, "changes": [*facts.get("changes", []), made]})
+        sealed = f"installation/{number}/database"
+        word = self._store.secret(sealed)
+        books = {n: getattr(row, n) for n in ("database", "database_user") if given.get(getattr(row, n), "")}
+        told = [f"the books have the new {n.replace('_', ' ')}" for n in books]
+        with self._store.together():
+            if word and given.get(word):
+                self._store.set_secret(f"{made['before']}/database", word)
+                self._store.set_secret(sealed, given[word])
+                made = {**made, "sealed": True}
+                told.append("the strongbox has the new database password")
+            made = {**made, "books": books}
+            changed = {n: given[old] for n, old in books.items()}
+            facts = {**facts, "changes": [*facts.get("changes", []), made]}
+            self._store.change(InstallationRow, number, facts=facts, **changed)
+        return told
+
+    def _books_back(self, number: str, made: Mapping[str, Any]) -> None:
+        """What the books said before a change; part of the caller's transaction."""
+        if made.get("sealed"):
+            old = f"{made['before']}/database"
+            self._store.set_secret(f"installation/{number}/database", self._store.secret(old))
+            self._store.drop_secret(old)
+        if made.get("books"):
+            self._store.change(InstallationRow, number, **made["books"])
 
     def _mend(self, row: InstallationRow, ground: Probe) -> None:
         """A change that was cut off is put back before anything else."""
