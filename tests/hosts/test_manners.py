@@ -98,3 +98,19 @@ def test_ctrl_c_leaves_the_job_and_says_how_to_come_back(clean: Hosting, ready: 
         assert client.job_show(second).state == "queued"
         for job in (second, first.id):
             assert ready.cli("job", "cancel", job).returncode == 0
+
+
+def test_commands_return_whatever_the_job_waits_for(clean: Hosting, ready: Service) -> None:
+    """Resuming what waits for an answer asks again; answering what rests says that it rests; nothing waits for ever."""
+    begun = ready.cli("install", "tidebook", "ferry", "--at", "/diary", "--set", "site.title=?")
+    assert begun.returncode == 3, begun.stdout + begun.stderr
+    with ready.client as client:
+        job = client.job_list("ferry").items[0].id
+    again = ready.cli("job", "resume", job)
+    assert again.returncode == 3 and "does not rest" in again.stdout and "highshelf job answer" in again.stdout, again
+    assert ready.cli("job", "pause", job).returncode == 0
+    held = ready.cli("job", "answer", job, "Boats")
+    assert held.returncode == 3 and f"highshelf job resume {job}" in held.stdout, held.stdout + held.stderr
+    assert ready.cli("job", "follow", job).returncode == 3
+    done = ready.cli("job", "resume", job)
+    assert done.returncode == 0, done.stdout + done.stderr

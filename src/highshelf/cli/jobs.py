@@ -86,7 +86,7 @@ CONFIGURES = ("", "installer", "sample")
 IF_THERE = ("", "beside", "merge", "replace")
 KINDS = ("", "none", "mariadb", "postgresql")
 UNDER_WAY = ("queued", "running", "waiting", "paused", "undoing")
-EXITS = {"done": DONE, "waiting": WAITING, "failed": FAILED, "cancelled": FAILED}
+EXITS = {"done": DONE, "waiting": WAITING, "paused": WAITING, "failed": FAILED, "cancelled": FAILED}
 
 
 def _new(
@@ -234,12 +234,14 @@ def _follow(service: Client, job_id: str, as_json: bool, after: int = 0, *, canc
     try:
         if not as_json:
             _tell_before(service, job_id)
-        for event in service.job_events(job_id, after):
+        # What it asks may have been told before the events that are looked at.
+        asks = bool(after) and service.job_show(job_id).state == "waiting"
+        for event in () if asks else service.job_events(job_id, after):
             line.tell(event)
-            if event.kind == "state" and event.data.get("state") == "paused" and not as_json:
-                line.end()
-                out.print(f"the job rests; `highshelf job resume {job_id}` lets it go on", markup=False)
             if event.kind == "question" and service.job_show(job_id).state == "waiting":
+                break
+            # Nothing comes until somebody lets it go on: that may be never.
+            if event.kind == "state" and event.data.get("state") == "paused" and service.job_show(job_id).paused:
                 break
     except KeyboardInterrupt:
         line.end()
@@ -334,6 +336,8 @@ def _end(service: Client, job: JobOut) -> None:
                 ("sheet", f"highshelf installation sheet {installed.id}"),
             ]
         )
+    elif job.state == "paused" or (job.paused and job.question is None):
+        out.print(f"the job rests; `highshelf job resume {job.id}` lets it go on", markup=False)
     elif job.question is not None:
         facts(
             [
@@ -476,7 +480,11 @@ def resume(job_id: str, follow: Follow = True, as_json: Json = False) -> None:
     """Let a job that rests go on where it was, and follow it."""
     with client(as_json) as service:
         last = max((e.id for e in service.job_log(job_id).items), default=0)
-        job = service.job_resume(job_id)
+        job = service.job_show(job_id)
+        if job.paused or job.question is None:
+            job = service.job_resume(job_id)
+        elif not as_json:
+            out.print("it does not rest: it waits for an answer", markup=False)
         if follow:
             _follow(service, job_id, as_json, last)
         show(job, as_json, lambda: out.print("it goes on", markup=False))
