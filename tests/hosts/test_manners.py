@@ -114,3 +114,27 @@ def test_commands_return_whatever_the_job_waits_for(clean: Hosting, ready: Servi
     assert ready.cli("job", "follow", job).returncode == 3
     done = ready.cli("job", "resume", job)
     assert done.returncode == 0, done.stdout + done.stderr
+
+
+def test_an_installation_is_let_go_with_its_secrets_and_stands_as_it_was(clean: Hosting, ready: Service) -> None:
+    assert ready.cli("install", "tidebook", "ferry", "--at", "/diary").returncode == 0
+    with ready.client as client:
+        made = client.installation_list().items[0]
+        before = clean.picture("ferry")
+        assert ready.cli("account", "remove", "ferry").returncode == 1
+        # A script that does not say that it is meant is told what to say.
+        unsaid = ready.cli("installation", "forget", made.id)
+        assert unsaid.returncode == 2 and "--yes" in unsaid.stderr, unsaid
+        password = client.installation_reveal(made.id, "database").secrets["database"]
+        done = ready.cli("installation", "forget", made.id, "--yes")
+        assert done.returncode == 0 and "the site stands as it was" in done.stdout, done.stdout + done.stderr
+        assert client.installation_list().total == 0 and clean.picture("ferry") == before
+        assert (
+            client.job_show(made.job).state == "done"
+            and "forgotten since" in ready.cli("job", "follow", made.job).stdout
+        )
+        assert any(r.kind == "forgotten" and r.about == made.id for r in client.record_list().items)
+        assert ready.cli("account", "remove", "ferry").returncode == 0
+        assert client.strongbox_verify().secrets >= 0
+    assert clean.databases()[0], "its database stands too"
+    assert password

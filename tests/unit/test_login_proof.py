@@ -8,7 +8,7 @@ import pytest
 
 from highshelf.core.errors import ProofError
 from highshelf.core.legs import prove
-from highshelf.core.legs.job import Done
+from highshelf.core.legs.job import Ask, Done
 from highshelf.core.primers.models import LoginChange
 from highshelf.core.prove.login import Door, find_doors, make_login_change, sign_in
 from tests.unit.fakes import ADDRESS, FakeJob, Flaky, Site
@@ -97,12 +97,31 @@ def test_the_prove_leg_tries_every_door_until_one_opens() -> None:
         ),
     }
     job = job_on(site)
+    job.journal.done("walk", "converse", {"used": ["admin.name", "admin.password"]})
     assert isinstance(prove.door(job), Done)  # type: ignore[arg-type]
     job.journal.done("prove", "door", prove.door(job).facts)  # type: ignore[arg-type, union-attr]
     told = prove.signs_in(job)  # type: ignore[arg-type]
     assert isinstance(told, Done) and told.facts["url"] == ADDRESS + "login"
     job.journal.done("prove", "signs-in", told.facts)
     assert isinstance(prove.wrong_password(job), Done)  # type: ignore[arg-type]
+
+
+def test_a_first_login_that_only_the_manual_tells_is_asked_for_and_asked_again_when_it_is_refused() -> None:
+    job = job_on(yard())
+    job.values.set("admin.name", "generated")
+    job.values.set("admin.password", "generated")
+    job.journal.done("prove", "door", {"doors": [[ADDRESS + "login", "Members"]]})
+    for word, told in (("wrong", "is refused"), ("right", "")):
+        for value, given in (("first-login.name", "marekoti42"), ("first-login.password", word)):
+            asked = prove.signs_in(job)  # type: ignore[arg-type]
+            assert isinstance(asked, Ask) and asked.value == value and asked.secret == value.endswith("password")
+            job.values.set(value, given)
+        if told:
+            again = prove.signs_in(job)  # type: ignore[arg-type]
+            assert isinstance(again, Ask) and told in again.text
+    done = prove.signs_in(job)  # type: ignore[arg-type]
+    assert isinstance(done, Done) and job.values.get("admin.published") == "yes"
+    assert job.values.get("admin.password") == "right"
 
 
 def test_a_login_that_takes_any_password_is_no_proof() -> None:

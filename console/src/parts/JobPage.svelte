@@ -77,10 +77,14 @@
 	{/if}
 	{#if job.state === 'done'}
 		<p class="gap ended well">
-			<strong>It stands.</strong> The administrator signed in.
-			<a href={p('/installations/:id', { params: { id: job.installation } })}
-				>The handover sheet: addresses and how to get in</a
-			>
+			{#if job.installation}
+				<strong>It stands.</strong> The administrator signed in.
+				<a href={p('/installations/:id', { params: { id: job.installation } })}
+					>The handover sheet: addresses and how to get in</a
+				>
+			{:else}
+				<strong>It is done.</strong> What it installed was forgotten since.
+			{/if}
 		</p>
 	{:else if error && job.state !== 'undoing'}
 		<div class="gap">

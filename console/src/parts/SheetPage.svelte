@@ -1,8 +1,9 @@
 <script lang="ts">
 	import { api, done, faultOf, type FaultBody, type Schemas } from '../api/calls';
 	import { momentOf } from '../lib/say';
-	import { p } from '../router';
+	import { navigate, p } from '../router';
 	import { Reveal } from '../state/reveal.svelte';
+	import Confirm from './Confirm.svelte';
 	import Facts from './Facts.svelte';
 	import Fault from './Fault.svelte';
 	import Head from './Head.svelte';
@@ -20,6 +21,7 @@
 	let account = $state.raw<Schemas['AccountOut'] | null>(null);
 	const beside = $derived(String(one?.facts['beside'] ?? ''));
 	let asked: Schemas['RevealOut'][] = $state.raw([]);
+	let forget: Confirm | undefined = $state();
 	let fault = $state.raw<FaultBody | null>(null);
 	let refused = $state.raw<FaultBody | null>(null);
 	// The page is made anew for another installation.
@@ -56,6 +58,10 @@
 		} catch (reason) {
 			refused = faultOf(reason);
 		}
+	}
+	async function letGo(): Promise<void> {
+		await done(api.DELETE('/api/v1/installations/{number}', { params: { path: { number: id } } }));
+		navigate('/installations');
 	}
 	async function save(reveal: boolean): Promise<void> {
 		refused = null;
@@ -120,6 +126,7 @@
 				>
 			{/if}
 			<button class="btn btn-lesser" type="button" onclick={() => void save(false)}>Save the sheet</button>
+			<button class="btn btn-lesser" type="button" onclick={() => forget?.ask()}>Forget it</button>
 			<button class="btn btn-lesser" type="button" onclick={() => void save(true)}
 				>Save it with passwords</button
 			>
@@ -282,6 +289,13 @@
 			{:else}<p class="quiet">Nobody asked yet.</p>{/if}
 		</section>
 	</div>
+	<Confirm
+		bind:this={forget}
+		title="Forget {one.application} at {one.address}?"
+		text="It leaves the books, and its passwords leave the strongbox for good: save the sheet with passwords first. The site stays as it is."
+		word="Forget it"
+		act={letGo}
+	/>
 {:else if !fault}<p class="quiet">Looking…</p>{/if}
 
 <style>

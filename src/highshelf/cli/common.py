@@ -71,6 +71,16 @@ def client(as_json: bool = False) -> Iterator[Client]:
             fail(fault.fault.code, fault.fault.message, fault.fault.hint, as_json, code)
 
 
+def be_sure(question: str, yes: bool, as_json: bool) -> None:
+    """Ask before what cannot be taken back: on a terminal a person, in a script its `--yes`. Ends the command otherwise."""
+    if yes:
+        return
+    if as_json or not sys.stdin.isatty():
+        fail("input", question, "say --yes when it is meant", as_json, USAGE)
+    if not typer.confirm(question):
+        raise typer.Exit(FAILED)
+
+
 def fail(code: str, message: str, hint: str = "", as_json: bool = False, exit_code: int = FAILED) -> NoReturn:
     if as_json:
         # Not among what a program reads as the answer.

@@ -17,6 +17,7 @@ from highshelf.cli.common import (
     Limit,
     Offset,
     Sort,
+    be_sure,
     client,
     facts,
     fail,
@@ -138,6 +139,32 @@ def change(
             out.print(f"{what}: {named} in {done.file}" if named else f"nothing changed in {done.file}", markup=False)
             for line in done.seen:
                 out.print(f"  {line}", markup=False)
+
+        show(done, as_json, people)
+
+
+@app.command("forget")
+def forget(
+    installation: str,
+    yes: Annotated[bool, typer.Option("--yes", help="Do not ask; a script has to say it.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Let an installation out of the books. Nothing on the host is touched; its secrets leave the strongbox for good."""
+    with client(as_json) as service:
+        found = service.installation_show(installation)
+        be_sure(
+            f"Forget {found.application} at {found.address}, and drop its passwords? The site stays as it is",
+            yes,
+            as_json,
+        )
+        done = service.installation_forget(found.id)
+
+        def people() -> None:
+            out.print(
+                f"{found.application} at {found.address} is forgotten; {done.secrets} secrets have left the strongbox, "
+                "the site stands as it was",
+                markup=False,
+            )
 
         show(done, as_json, people)
 

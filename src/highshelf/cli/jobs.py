@@ -324,7 +324,9 @@ class _Line:
 
 def _end(service: Client, job: JobOut) -> None:
     out.print()
-    if job.state == "done":
+    if job.state == "done" and not job.installation:
+        out.print("it is done; what it installed was forgotten since", markup=False)
+    elif job.state == "done":
         installed = service.installation_show(job.installation)
         facts(
             [

@@ -17,6 +17,7 @@ from highshelf.schemas.models import (
     AccountOut,
     ChangeOut,
     EventOut,
+    ForgottenOut,
     Health,
     InspectionOut,
     InstallationOut,
@@ -374,6 +375,11 @@ def installation_reveal(installation: str, credential: str = "all") -> Call[Reve
     return Call(
         "POST", f"/installations/{installation}/reveal", Revealed.model_validate_json, body={"credential": credential}
     )
+
+
+def installation_forget(installation: str) -> Call[ForgottenOut]:
+    """Out of the books, with its secrets; nothing on the host is touched."""
+    return Call("DELETE", f"/installations/{installation}", ForgottenOut.model_validate_json)
 
 
 def installation_reveals(installation: str, part: Part = EVERYTHING) -> Call[Listing[RevealOut]]:

@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from sqlmodel import col
-
 from highshelf.core.account import Account
 from highshelf.core.pages.reader import read
 from highshelf.core.primers.recognise import recognise_panel
 from highshelf.engine.bench import Drivers
 from highshelf.store.store import Store
-from highshelf.store.tables import AccountRow, InstallationRow
+from highshelf.store.tables import AccountRow
 
 
 def panel_password(store: Store, account: str) -> str:
@@ -50,7 +48,7 @@ def switches_of(store: Store, drivers: Drivers, account: Account, address: str) 
     primer = drivers.panel_primer(account.panel_primer) if account.panel and account.panel_primer else None
     if primer is None or not primer.switches:
         return {}
-    others = {one.address for one in store.all(InstallationRow, col(InstallationRow.account) == account.name)}
+    others = {one.address for one in store.installations(account.name)}
     others |= {site.address for site in store.sites(account.name)}
     shares = tuple(sorted(o for o in others if o != address)) if primer.php_scope == "account" else ()
     return {"switches": True, "php_scope": primer.php_scope, "shares_php": shares}

@@ -540,6 +540,10 @@ class RevealAsk(Public):
     credential: str = Field(description="one of the installation's credentials, or `all`")
 
 
+class ForgottenOut(Public):
+    secrets: int = Field(description="how many have left the strongbox")
+
+
 class Revealed(Public):
     secrets: dict[str, str]
 

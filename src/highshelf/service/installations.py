@@ -13,10 +13,12 @@ from sqlmodel import col
 from highshelf.core.errors import NotFoundError
 from highshelf.core.placing.inspecting import Difference
 from highshelf.engine.changing import SettingsFile
+from highshelf.engine.forgetting import forget
 from highshelf.schemas.models import (
     ChangeAsk,
     ChangeOut,
     DifferenceOut,
+    ForgottenOut,
     InspectAsk,
     InspectionOut,
     InstallationOut,
@@ -114,6 +116,12 @@ def inspect(number: str, ask: InspectAsk, room: In, who: Who) -> InspectionOut:
         missing=some(found.missing),
         extra=some(found.extra),
     )
+
+
+@router.delete("/{number}", operation_id="installation_forget")
+def let_go(number: str, room: In, who: Who) -> ForgottenOut:
+    """Out of the books, its secrets out of the strongbox; nothing on the host is touched. Refused while a job is at work there."""
+    return ForgottenOut(secrets=forget(room.store, number, who))
 
 
 @router.get("/{number}/settings", operation_id="installation_settings")

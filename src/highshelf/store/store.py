@@ -25,6 +25,7 @@ from highshelf.store.strongbox import CHECK_REF, CHECK_TEXT, Strongbox
 from highshelf.store.surveys import Surveys
 from highshelf.store.tables import (
     EventRow,
+    InstallationRow,
     JobRow,
     QuestionRow,
     RecordRow,
@@ -169,6 +170,10 @@ class Store:
         ended = ("done", "failed", "cancelled")
         return self.all(JobRow, col(JobRow.account) == account, col(JobRow.state).not_in(ended))
 
+    def installations(self, account: str) -> Sequence[InstallationRow]:
+        """What stands on an account."""
+        return self.all(InstallationRow, col(InstallationRow.account) == account)
+
     def sites(self, account: str) -> Sequence[SiteRow]:
         """The further sites of an account."""
         return self.all(SiteRow, col(SiteRow.account) == account, order=col(SiteRow.address))
@@ -206,6 +211,21 @@ class Store:
 
     def drop_secret(self, ref: str) -> None:
         self.delete(SecretRow, ref)
+
+    def drop_secrets(self, start: str) -> int:
+        """Drop every secret whose reference begins so. Returns how many."""
+        refs = [
+            s.ref for s in self.all(SecretRow, col(SecretRow.ref).startswith(start, autoescape=True), limit=100_000)
+        ]
+        for ref in refs:
+            self.drop_secret(ref)
+        return len(refs)
+
+    def drop_values(self, job_id: str) -> int:
+        """Forget what a job knew. Returns how many secrets were among it."""
+        for value in self.all(ValueRow, col(ValueRow.job_id) == job_id, limit=100_000):
+            self.delete(ValueRow, (job_id, value.name))
+        return self.drop_secrets(f"job/{job_id}/")
 
     def record_reveal(self, what: str, who: str) -> None:
         self.add(RevealRow(what=what, who=who))
