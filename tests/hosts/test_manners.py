@@ -116,6 +116,19 @@ def test_commands_return_whatever_the_job_waits_for(clean: Hosting, ready: Servi
     assert done.returncode == 0, done.stdout + done.stderr
 
 
+def test_what_was_replaced_is_marked_as_such(clean: Hosting, ready: Service) -> None:
+    assert ready.cli("install", "tidebook", "ferry", "--at", "/diary").returncode == 0
+    assert ready.cli("install", "tidebook", "ferry", "--at", "/diary", "--if-there", "replace").returncode == 0
+    with ready.client as client:
+        new, old = client.installation_list().items
+        assert (new.replaced_by, old.replaced_by) == ("", new.id)
+    listed = ready.cli("installation", "list").stdout
+    assert (
+        f"(replaced by {new.id})" in listed
+        and "nothing of this one" in ready.cli("installation", "show", old.id).stdout
+    )
+
+
 def test_an_installation_is_let_go_with_its_secrets_and_stands_as_it_was(clean: Hosting, ready: Service) -> None:
     assert ready.cli("install", "tidebook", "ferry", "--at", "/diary").returncode == 0
     with ready.client as client:

@@ -32,7 +32,8 @@
 		{:else if column === 'account'}<a href={p('/accounts/:name', { params: { name: one.account } })}
 				>{one.account}</a
 			>
-		{:else if column === 'address'}<span class="code">{one.address}</span>
+		{:else if column === 'address'}<span class="code">{one.address}</span>{#if one.replaced_by}
+				<span class="quiet">replaced by {one.replaced_by}</span>{/if}
 		{:else}{momentOf(one.created_at)}{/if}
 	{/snippet}
 	{#snippet empty()}

@@ -114,7 +114,9 @@
 >
 	{#if one}<p class="quiet">
 			{one.application}
-			{one.version} for {account?.title ?? one.account}, since {momentOf(one.created_at)}
+			{one.version} for {account?.title ?? one.account}, since {momentOf(one.created_at)}{one.replaced_by
+				? `; replaced by ${one.replaced_by}, nothing of it stands any more`
+				: ''}
 		</p>{/if}
 	{#snippet aside()}
 		{#if one}

@@ -46,7 +46,13 @@ def listing(
     with client(as_json) as service:
         found = service.installation_list(account, part_of(limit, offset, sort, find))
         rows = [
-            [i.id, f"{i.application} {i.version}", i.account, i.address, i.created_at.strftime("%Y-%m-%d %H:%M")]
+            [
+                i.id,
+                f"{i.application} {i.version}",
+                i.account,
+                f"{i.address} (replaced by {i.replaced_by})" if i.replaced_by else i.address,
+                i.created_at.strftime("%Y-%m-%d %H:%M"),
+            ]
             for i in found.items
         ]
         show(
@@ -73,6 +79,7 @@ def show_installation(installation: str, as_json: Json = False) -> None:
                 [
                     ("installation", found.id),
                     ("application", f"{found.application} {found.version}"),
+                    ("replaced by", found.replaced_by and f"{found.replaced_by}: nothing of this one stands any more"),
                     ("site", found.address),
                     ("administration", found.login_address),
                     ("on the host", f"{found.target} on {found.account}"),

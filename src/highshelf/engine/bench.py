@@ -329,6 +329,11 @@ class Workbench:
             self._store.set_secret(f"installation/{number}/database", self.values.get("database.password") or "")
         for key in once:
             self._store.set_secret(f"installation/{number}/once.{key}", self.values.get(f"once.{key}") or "")
-        self._store.add(row)
-        self._store.change(JobRow, self.id, installation=number)
+        with self._store.together():
+            for old in self._store.installations(self.account.name) if self.plan.if_there == "replace" else ():
+                if old.target == row.target and old.id != number and not old.facts.get("replaced_by"):
+                    # The job was told to take its place: what the books have of it stands nowhere any more.
+                    self._store.change(InstallationRow, old.id, facts={**old.facts, "replaced_by": number})
+            self._store.add(row)
+            self._store.change(JobRow, self.id, installation=number)
         return number

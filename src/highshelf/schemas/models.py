@@ -464,6 +464,7 @@ class InstallationOut(Public):
     database_user: str
     credentials: list[str] = Field(description="names of the secrets that can be revealed")
     facts: dict[str, Any]
+    replaced_by: str = Field("", description="the installation that took its place on the host, or nothing")
     created_at: datetime
 
 

@@ -61,8 +61,11 @@ def credentials_of(room: Rooms, row: InstallationRow) -> dict[str, str]:
 
 
 def installation_out(room: Rooms, row: InstallationRow) -> InstallationOut:
-    shared = {n: getattr(row, n) for n in InstallationOut.model_fields if n not in ("job", "credentials")}
-    return InstallationOut(job=row.job_id, credentials=list(credentials_of(room, row)), **shared)
+    shared = {
+        n: getattr(row, n) for n in InstallationOut.model_fields if n not in ("job", "credentials", "replaced_by")
+    }
+    replaced = str(row.facts.get("replaced_by", ""))
+    return InstallationOut(job=row.job_id, replaced_by=replaced, credentials=list(credentials_of(room, row)), **shared)
 
 
 @router.get("", operation_id="installation_list")
