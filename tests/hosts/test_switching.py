@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+from highshelf.client import ServiceError
 from highshelf.practice.panel.switches import Switches
 from highshelf.practice.servers.php import switches_file
 from highshelf.schemas.models import JobOut, PlanNew
@@ -103,3 +104,17 @@ def test_a_job_that_is_taken_back_switches_it_off_again(clean: Hosting, service:
     assert job.state == "failed" and any("bcmath switched on" in t for t in told), told
     assert is_on(clean, "choir") == ()
     assert not (clean.root("choir") / "lock").exists()
+
+
+def test_ask_asks_and_what_is_neither_is_refused(clean: Hosting, service: Service, tmp_path: Path) -> None:
+    client = service.client
+    client.account_add(clean.new_account("choir"))
+    client.account_check("choir")
+    job = start(service, lockkeeper(tmp_path), "/lock", **{"php.switches": "ask"})
+    assert job.state == "waiting" and job.question is not None and job.question.options == ["yes", "no"]
+    client.job_answer(job.id, job.question.id, "no")
+    ended = service.wait(job.id)
+    assert ended.state == "failed" and "BCMath" in str(ended.error) and is_on(clean, "choir") == ()
+    with pytest.raises(ServiceError) as refused:
+        start(service, lockkeeper(tmp_path), "/lock", **{"php.switches": "maybe"})
+    assert "none of yes, no, ask" in refused.value.fault.message

@@ -98,6 +98,9 @@ def about(name: str) -> str:
     )
 
 
+SWITCHING = ("yes", "no", "ask")
+
+
 def check_settings(settings: dict[str, str]) -> None:
     """Raise InputError naming all settings that are unknown or not an operator's to set."""
     unknown = [n for n in settings if not FIELD.fullmatch(n) and (n not in CATALOGUE or not CATALOGUE[n].operator)]
@@ -106,6 +109,10 @@ def check_settings(settings: dict[str, str]) -> None:
         raise InputError(
             f"these values cannot be set: {', '.join(unknown)}",
             hint=f"values that can be: {allowed}; and field.NAME for a field that the installer calls NAME",
+        )
+    if (said := settings.get("php.switches", "ask")) not in (*SWITCHING, ASK):
+        raise InputError(
+            f"php.switches={said} is none of {', '.join(SWITCHING)}", hint="ask is what happens without it"
         )
 
 

@@ -49,7 +49,9 @@ def switch_on(job: Job, move: Switch, page: Page, state: dict[str, Any]) -> tupl
         job.say(f"the panel has no switch for PHP's {', '.join(lacking)}")
     if not wanted:
         return tried, False
-    if job.values.get(VALUE) not in ("yes", "no") and (job.plan.settings.get(VALUE) == "?" or job.plan.shares_php):
+    if job.values.get(VALUE) not in ("yes", "no") and (
+        job.plan.settings.get(VALUE) in ("?", "ask") or job.plan.shares_php
+    ):
         return Ask(VALUE, _question(job, wanted), ("yes", "no"))
     if job.values.get(VALUE) == "no":
         job.say(f"PHP's {', '.join(wanted)} stays off, as was said")
