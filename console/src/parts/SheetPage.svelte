@@ -128,10 +128,10 @@
 				>
 			{/if}
 			<button class="btn btn-lesser" type="button" onclick={() => void save(false)}>Save the sheet</button>
-			<button class="btn btn-lesser" type="button" onclick={() => forget?.ask()}>Forget it</button>
 			<button class="btn btn-lesser" type="button" onclick={() => void save(true)}
 				>Save it with passwords</button
 			>
+			<button class="btn btn-lesser" type="button" onclick={() => forget?.ask()}>Forget it</button>
 		{/if}
 	{/snippet}
 </Head>
