@@ -7,12 +7,15 @@ from __future__ import annotations
 
 import contextlib
 import json
+import os
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from highshelf.cli.asked import leave_out_what_is_not_asked
 from highshelf.cli.common import FAILED, USAGE, Json, facts, fail, out, table
 from highshelf.cli.main import app
 from highshelf.client.environment import data_folder
@@ -183,6 +186,8 @@ def _faults(as_json: bool) -> Iterator[None]:
 
 
 def main() -> None:
+    if not any(name.endswith("_COMPLETE") for name in os.environ):
+        leave_out_what_is_not_asked(app, sys.argv[1:])
     app()
 
 

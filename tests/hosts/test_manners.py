@@ -151,3 +151,16 @@ def test_an_installation_is_let_go_with_its_secrets_and_stands_as_it_was(clean: 
         assert client.strongbox_verify().secrets >= 0
     assert clean.databases()[0], "its database stands too"
     assert password
+
+
+def test_several_accounts_are_checked_by_one_command(clean: Hosting, ready: Service) -> None:
+    ready.client.account_add(clean.new_account("choir"))
+    lost = clean.new_account("yard").model_copy(update={"name": "lost", "transfer": "sftp://nobody@127.0.0.1:9"})
+    ready.client.account_add(lost)
+    done = ready.cli("account", "check", "ferry", "choir")
+    assert done.returncode == 0 and "ferry" in done.stdout and "choir" in done.stdout, done.stdout + done.stderr
+    every = ready.cli("account", "check", "--all", "--json")
+    states = {one["account"]: one["state"] for one in json.loads(every.stdout)["items"]}
+    assert every.returncode == 1 and states == {"ferry": "done", "choir": "done", "lost": "failed"}, states
+    assert ready.cli("account", "check").returncode == 2
+    assert ready.cli("account", "check", "--all", "ferry").returncode == 2

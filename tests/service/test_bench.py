@@ -34,3 +34,13 @@ def test_the_walk_at_its_smallest() -> None:
     assert done.returncode == 0, done.stdout[-1000:] + done.stderr[-2000:]
     found = json.loads(done.stdout.splitlines()[-1])["choir"]
     assert found["pages"] >= 4 and {"without_ms", "with_ms"} <= set(found)
+
+
+def test_the_bench_of_commands_runs_at_its_smallest() -> None:
+    command = [sys.executable, str(ROOT / "bench" / "commands.py"), "--smallest"]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=120, cwd=ROOT)
+    assert done.returncode == 0, done.stderr[-1500:]
+    found = json.loads(done.stdout.splitlines()[-1])
+    assert set(found["seconds"]) == {"python", "help", "account list"} and all(
+        s >= 0 for s in found["seconds"].values()
+    )

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-from pydantic import SecretStr, ValidationError
 
 from highshelf.cli import surveys
 from highshelf.cli.common import (
@@ -27,8 +26,10 @@ from highshelf.cli.common import (
     show,
     table,
 )
-from highshelf.schemas.models import AccountChange, AccountNew, AccountOut, LetterOut
-from highshelf.schemas.surveys import ImportOut
+
+if TYPE_CHECKING:
+    from highshelf.schemas.models import AccountOut, LetterOut
+    from highshelf.schemas.surveys import ImportOut
 
 app = typer.Typer(no_args_is_help=True, help="Hosting accounts: how to reach them, checked and kept.")
 surveys.add_to(app)
@@ -106,6 +107,10 @@ def add(
     as_json: Json = False,
 ) -> None:
     """Keep a hosting account. Nothing is contacted until it is checked."""
+    from pydantic import SecretStr, ValidationError
+
+    from highshelf.schemas.models import AccountNew
+
     key = key_file.read_text() if key_file is not None else ""
     password = secret_from(password_file, f"Password of {transfer}", ask=not (key or agent))
     passphrase = secret_from(passphrase_file, "Passphrase of the key", ask="ENCRYPTED" in key)
@@ -180,6 +185,8 @@ def letter(
             named = " ".join(f"--confirm {n}" for n in unsure)
             fail("input", f"not sure: {', '.join(unsure)}", f"look at it, then say {named}", as_json, USAGE)
         given = {n: v for n, v in found.account.model_dump().items() if n != "name"}
+        from highshelf.schemas.models import AccountNew
+
         account = service.account_add(AccountNew(**{**given, "name": keep, "email": email}))
         show(account, as_json, lambda: _print(account))
 
@@ -253,6 +260,10 @@ def change(
 
     Another server or panel is sent no password that was given for the one before: give it in the same change.
     """
+    from pydantic import SecretStr
+
+    from highshelf.schemas.models import AccountChange
+
     given = {
         "transfer": transfer,
         "root": root,

@@ -10,16 +10,18 @@ import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 
 import typer
-from pydantic import BaseModel
 from rich.console import Console
-from rich.table import Table
 
-from highshelf.client import Client, Part, ServiceError
 from highshelf.client.environment import operator_token, service_url, token_file
-from highshelf.schemas.models import Listing
+
+if TYPE_CHECKING:
+    from pydantic import BaseModel
+
+    from highshelf.client import Client, Part
+    from highshelf.schemas.models import Listing
 
 DONE, FAILED, USAGE, WAITING = 0, 1, 2, 3
 # As shells tell of Ctrl-C (128 + SIGINT).
@@ -40,6 +42,8 @@ Find = Annotated[str, typer.Option(help="Only what holds this text.")]
 
 
 def part_of(limit: int, offset: int, sort: str, find: str) -> Part:
+    from highshelf.client import Part
+
     return Part(limit=limit, offset=offset, sort=sort, q=find)
 
 
@@ -54,6 +58,8 @@ def tell_rest(shown: int, offset: int, total: int) -> None:
 @contextmanager
 def client(as_json: bool = False) -> Iterator[Client]:
     """A client on the service; its errors become one message and an exit code."""
+    from highshelf.client import Client, ServiceError
+
     try:
         token = operator_token()
     except OSError:
@@ -106,6 +112,8 @@ def table(columns: list[str], rows: list[list[str]], empty: str) -> None:
     if not rows:
         out.print(empty, markup=False)
         return
+    from rich.table import Table
+
     grid = Table(box=None, header_style="bold", pad_edge=False, padding=(0, 2, 0, 0))
     for name in columns:
         grid.add_column(name, overflow="fold")

@@ -5,11 +5,9 @@ from __future__ import annotations
 import sys
 import time
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-from pydantic import SecretStr
-from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TransferSpeedColumn
 
 from highshelf.cli.common import (
     FAILED,
@@ -29,8 +27,12 @@ from highshelf.cli.common import (
     show,
 )
 from highshelf.cli.releases import Accept, print_release
-from highshelf.client import Client
-from highshelf.schemas.shelf import FetchNew, FetchOut
+
+if TYPE_CHECKING:
+    from pydantic import SecretStr
+
+    from highshelf.client import Client
+    from highshelf.schemas.shelf import FetchOut
 
 POLL_SECONDS = 0.25
 FINAL = ("done", "failed", "cancelled")
@@ -61,6 +63,8 @@ def fetch(
     as_json: Json = False,
 ) -> None:
     """Fetch a release over https and check it in. Goes on by itself after a broken line or a restart of the service."""
+    from highshelf.schemas.shelf import FetchNew
+
     new = FetchNew(
         address=address,
         checksum=checksum,
@@ -79,6 +83,8 @@ def fetch(
 def _headers(file: Path | None, as_json: bool) -> dict[str, SecretStr]:
     if file is None:
         return {}
+    from pydantic import SecretStr
+
     text = sys.stdin.read() if str(file) == "-" else file.read_text()
     found = {}
     for number, line in enumerate(text.splitlines(), 1):
@@ -94,6 +100,8 @@ def _headers(file: Path | None, as_json: bool) -> dict[str, SecretStr]:
 
 def _follow(service: Client, begun: FetchOut, *, quiet: bool) -> FetchOut:
     """Wait for the end, with a bar on a terminal."""
+    from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TransferSpeedColumn
+
     found = begun
     columns = (TextColumn("{task.description}"), BarColumn(), DownloadColumn(), TransferSpeedColumn())
     with Progress(*columns, console=err, transient=True, disable=quiet or not err.is_terminal) as progress:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 import time
-from typing import Annotated, ClassVar, NoReturn, get_args
+from typing import TYPE_CHECKING, Annotated, ClassVar, NoReturn, get_args
 
 import typer
 
@@ -30,8 +30,11 @@ from highshelf.cli.common import (
     table,
 )
 from highshelf.cli.given import answer_of, settings_of
-from highshelf.client import Client
-from highshelf.schemas.models import EventOut, JobOut, PlanNew, PlanOut, WayOut, WayWanted
+from highshelf.schemas.ways import WayWanted
+
+if TYPE_CHECKING:
+    from highshelf.client import Client
+    from highshelf.schemas.models import EventOut, JobOut, PlanNew, PlanOut, WayOut
 
 app = typer.Typer(no_args_is_help=True, help="Jobs: what runs, what waits for an answer, what ended how.")
 Release = Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")]
@@ -117,6 +120,8 @@ def _new(
         fail("input", f"--if-there {if_there} is none of them", "say " + ", ".join(IF_THERE[1:]), as_json, USAGE)
     if configure not in CONFIGURES:
         fail("input", f"--configure {configure} is neither", "say installer or sample", as_json, USAGE)
+    from highshelf.schemas.models import PlanNew
+
     return PlanNew(
         account=account,
         site=site,

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-from pydantic import SecretStr
 
 from highshelf.cli.common import (
     USAGE,
@@ -24,7 +23,9 @@ from highshelf.cli.common import (
     secret_from,
     show,
 )
-from highshelf.schemas.shelf import LicenceChange, LicenceNew, LicenceOut
+
+if TYPE_CHECKING:
+    from highshelf.schemas.shelf import LicenceOut
 
 app = typer.Typer(
     no_args_is_help=True,
@@ -46,6 +47,10 @@ def add(
     key = secret_from(key_file, "Licence key").strip()
     if not key:
         fail("input", "no licence key was given", "give it with --key-file FILE, or - to read it", as_json, USAGE)
+    from pydantic import SecretStr
+
+    from highshelf.schemas.shelf import LicenceNew
+
     new = LicenceNew(release=release, account=account, key=SecretStr(key), several=several)
     with client(as_json) as service:
         found = service.licence_add(new)
@@ -90,6 +95,8 @@ def change(
     if several is None and not free:
         fail("input", "nothing was said to change", "--several, --no-several or --free", as_json, USAGE)
     with client(as_json) as service:
+        from highshelf.schemas.shelf import LicenceChange
+
         found = service.licence_change(licence, LicenceChange(several=several, free=free))
         show(found, as_json, lambda: out.print(_told(found), markup=False))
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from difflib import get_close_matches
-from importlib.metadata import version
 from typing import Annotated, Any
 
 import typer
@@ -51,6 +50,8 @@ app.add_typer(operators.strongbox, name="strongbox")
 
 def _version(wanted: bool) -> None:
     if wanted:
+        from importlib.metadata import version
+
         print(f"highshelf {version('highshelf')}")
         raise typer.Exit(DONE)
 

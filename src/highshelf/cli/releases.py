@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -27,9 +27,11 @@ from highshelf.cli.common import (
     show,
     table,
 )
-from highshelf.client import Client, calls
-from highshelf.schemas.models import ReleaseOut
-from highshelf.schemas.shelf import MatchLineOut
+
+if TYPE_CHECKING:
+    from highshelf.client import Client
+    from highshelf.schemas.models import ReleaseOut
+    from highshelf.schemas.shelf import MatchLineOut
 
 app = typer.Typer(no_args_is_help=True, help="Releases on the shelf: archives checked in once, used often.")
 
@@ -214,6 +216,8 @@ def _send(service: Client, archive: Path, accept: list[str], as_json: bool) -> R
                 f"\r{archive.name}: {amount(count)} of {amount(size)}" + (", reading it" if count == size else ""),
                 end="\n" if count == size else "",
             )
+
+    from highshelf.client import calls
 
     return service.send(calls.release_check_in(archive, accept), sent)
 

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from highshelf.cli.common import Json, client, facts, out, show, table
-from highshelf.client import Client
-from highshelf.schemas.models import Listing
-from highshelf.schemas.seen import PageSeen
+
+if TYPE_CHECKING:
+    from highshelf.client import Client
+    from highshelf.schemas.models import Listing
+    from highshelf.schemas.seen import PageSeen
 
 
 def add_to(jobs: typer.Typer) -> None:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from highshelf.cli.common import Json, client, out, show, table
-from highshelf.schemas.surveys import SiteNew, SiteOut
+
+if TYPE_CHECKING:
+    from highshelf.schemas.surveys import SiteOut
 
 app = typer.Typer(no_args_is_help=True, help="Sites of an account: document roots and the addresses that show them.")
 
@@ -42,6 +44,8 @@ def add(
 ) -> None:
     """Prove a further site and keep it. A file is put there for a moment and fetched through the address."""
     with client(as_json) as service:
+        from highshelf.schemas.surveys import SiteNew
+
         made = service.site_add(account, SiteNew(address=address, root=root, reach=reach, make=make))
         show(made, as_json, lambda: out.print(f"{made.address} shows {made.root}", markup=False))
 

@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import time
 from itertools import groupby
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-from rich.table import Table
 
-from highshelf.cli.common import FAILED, Json, client, err, listed, out, show
-from highshelf.client import Client
-from highshelf.schemas.surveys import Located, SurveyLine, SurveyOut
+from highshelf.cli.common import FAILED, USAGE, Json, client, err, fail, listed, out, show, table
+
+if TYPE_CHECKING:
+    from rich.table import Table
+
+    from highshelf.client import Client
+    from highshelf.schemas.surveys import Located, SurveyLine, SurveyOut
 
 POLL_SECONDS = 0.3
+MOST_AT_ONCE = 500
 MARKS = {"fine": " ", "heed": "[magenta]![/]", "bad": "[bold red]x[/]", "unknown": "[dim]?[/]"}
 
 
@@ -26,15 +30,47 @@ def add_to(app: typer.Typer) -> None:
 
 
 def check(
-    name: str,
+    names: Annotated[list[str] | None, typer.Argument(metavar="NAME...", help="One account, or several.")] = None,
+    all: Annotated[bool, typer.Option("--all", help="Every account that is kept.")] = False,
     accept_identity: Annotated[bool, typer.Option(help="Pin the server's identity anew. Ask the host first.")] = False,
     as_json: Json = False,
 ) -> None:
-    """Find out everything about the account: logins, roots, limits, neighbours. Nothing is left behind."""
+    """Find out everything about accounts: logins, roots, limits, neighbours. Nothing is left behind. Of several, a line each is told."""
+    if all == bool(names):
+        fail("input", "say which accounts, or --all", "`highshelf account list` shows them", as_json, USAGE)
+    if all and accept_identity:
+        fail("input", "an identity is accepted for one account at a time", "name it", as_json, USAGE)
     with client(as_json) as service:
-        begun = service.account_check(name, accept_identity=accept_identity, wait_seconds=0)
-        found = _follow(service, begun, quiet=as_json)
-        _tell(found, as_json)
+        wanted = _every(service) if all else list(dict.fromkeys(names or []))
+        begun = [service.account_check(name, accept_identity=accept_identity, wait_seconds=0) for name in wanted]
+        found = [_follow(service, one, quiet=as_json or len(begun) > 1) for one in begun]
+        if len(found) == 1 and not all:
+            _tell(found[0], as_json)
+            return
+        _tell_each(found, as_json)
+
+
+def _every(service: Client) -> list[str]:
+    """The names of all accounts."""
+    from highshelf.client import Part
+
+    names: list[str] = []
+    while True:
+        page = service.account_list(Part(limit=MOST_AT_ONCE, offset=len(names)))
+        names += [account.name for account in page.items]
+        if not page.items or len(names) >= page.total:
+            return names
+
+
+def _tell_each(found: list[SurveyOut], as_json: bool) -> None:
+    from highshelf.schemas.models import Listing
+    from highshelf.schemas.surveys import SurveyOut
+
+    rows = [[one.account, one.state, _count(one), one.fault.message if one.fault else ""] for one in found]
+    every = Listing[SurveyOut](items=found, total=len(found))
+    show(every, as_json, lambda: table(["account", "state", "lines", "fault"], rows, "There are no accounts."))
+    if any(one.state == "failed" for one in found):
+        raise typer.Exit(FAILED)
 
 
 def survey(
@@ -107,6 +143,8 @@ def print_survey(found: SurveyOut) -> None:
 
 def _grid(lines: list[SurveyLine]) -> Table:
     """All groups with the same columns, so that the table reads as one."""
+    from rich.table import Table
+
     grid = Table(box=None, show_header=False, pad_edge=False, padding=(0, 2, 0, 0))
     room = max(60, out.width - 1 - 22 - 8)
     how = min(70, room * 2 // 5)
@@ -136,6 +174,8 @@ def locate(
 
 
 def _print_located(found: Located) -> None:
+    from rich.table import Table
+
     grid = Table(box=None, show_header=False, pad_edge=False, padding=(0, 2, 0, 0))
     for view in found.views:
         grid.add_row(f"[bold]{view.view}[/]", _plain(view.path), f"[dim]{_plain(view.how)}[/]")

@@ -7,11 +7,14 @@ from typing import Any, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, SecretStr
 
+from highshelf.schemas.ways import WayWanted
+
 T = TypeVar("T")
 
 
 class Public(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+    # A model is built when it is first used: a command uses two or three of them.
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
 
 class Fault(Public):
@@ -282,22 +285,6 @@ class ValueOut(Public):
     kind: str
     about: str
     secret: bool
-
-
-WayWanted = Literal[
-    "",
-    "shell-fetch",
-    "shell-stream",
-    "shell-unzip",
-    "shell-tar",
-    "shell-php",
-    "helper-fetch",
-    "helper-tar",
-    "helper",
-    "panel",
-    "files",
-]
-"""How the files are to go over; "" is the best way that is open."""
 
 
 class PlanNew(Public):
