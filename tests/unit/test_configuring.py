@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from highshelf.core.database.dumps import first_dumps, in_order
+from highshelf.core.database.dumps import first_dumps, in_order, told_of_dumps
 from highshelf.core.database.statements import statements
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
@@ -53,6 +53,9 @@ def test_what_fills_the_tables_comes_after_them_in_the_order_of_their_references
     first = first_dumps(["sql/schema.sql"], {}, "mariadb", fills=fills)
     assert first == ["sql/schema.sql", "sql/data.sql", "sql/pictures.sql"]
     assert in_order({path: texts[path] for path in first}) == ["sql/schema.sql", "sql/pictures.sql", "sql/data.sql"]
+    told = told_of_dumps(["sql/schema.sql"], {}, "mariadb", ["sql/schema.sql", *fills], asked=False)
+    assert "sql/schema.sql, sql/data.sql, sql/pictures.sql" in told[0] and "will ask you" in told[0]
+    assert told_of_dumps(["sql/schema.sql"], {}, "none", fills, asked=True) == []
     # A circle is no reason to stop.
     circle = {"a.sql": "INSERT INTO a VALUES (1);", "b.sql": "INSERT INTO b VALUES (1);"}
     both = {"s.sql": "CREATE TABLE a (b INT REFERENCES b (id)); CREATE TABLE b (a INT REFERENCES a (id));", **circle}

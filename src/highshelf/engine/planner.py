@@ -12,6 +12,7 @@ from typing import Any
 from urllib.parse import urlsplit
 
 from highshelf.core.account import Account
+from highshelf.core.database.dumps import told_of_dumps
 from highshelf.core.errors import (
     ArchiveError,
     HighShelfError,
@@ -259,6 +260,11 @@ class Planner:
         warnings += _of_what_is_there(seen, if_there, row.facts)
         switches = switches_of(self._store, self._drivers, account, place.address)
         warnings += _red(match(findings, row.facts, unpacked_bytes=release.unpacked_bytes, database=kind), switches)
+        asked = chosen.name.startswith("shell") or (
+            account.helper and (row.facts.get("php.user") or {}).get("same") is not False
+        )
+        sql = [p for p in paths if p.lower().endswith(".sql")]
+        warnings += told_of_dumps(findings.dumps, findings.dump_kinds(), kind, sql, asked=asked)
         warnings += warnings_of(showing, findings.web_folder, place, beside, taken)
         if are_missing(paths) and not packages:
             warnings.append(

@@ -60,6 +60,25 @@ def first_dumps(
     return [*tables, *sorted(beside, key=_order)]
 
 
+def told_of_dumps(
+    dumps: Sequence[str], kinds: Mapping[str, str], server: str, sql: Sequence[str], *, asked: bool
+) -> list[str]:
+    """What a plan says of them, for people.
+
+    Args:
+        server: the kind of database that is planned; sql: all SQL files of the release.
+        asked: whether PHP on that host can be asked to import; else a person is.
+    """
+    if server not in ("mariadb", "postgresql"):
+        return []
+    kind: Server = "postgresql" if server == "postgresql" else "mariadb"
+    first = first_dumps(dumps, kinds, kind, fills=[s for s in sql if s not in dumps])
+    if not first:
+        return []
+    who = "the job does it" if asked else "nobody on that host can be asked to, so the job will ask you"
+    return [f"the installer may want its tables imported first ({', '.join(first)}): {who} when it says so"]
+
+
 def in_order(texts: Mapping[str, str]) -> list[str]:
     """Dumps, as they are to be imported: what fills a table comes after what fills those that it refers to; else as they were.
 

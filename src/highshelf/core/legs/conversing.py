@@ -32,7 +32,7 @@ def knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) -
     accepted = frozenset(n for n, v in values.items() if n.startswith("accept.") and v == "yes")
     presses = tuple(job.primer.presses) if job.primer else ()
     paths = tuple(urlsplit(job.place.url(installer_url(p))).path for p in job.findings.installers)
-    kinds = {d.where.rpartition(":")[0] or d.where: d.value for d in job.findings.details if d.what == "dump-kind"}
+    kinds = job.findings.dump_kinds()
     return Knowledge(
         values,
         job.place.address,

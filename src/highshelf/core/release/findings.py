@@ -93,6 +93,10 @@ class Findings:
     against: dict[str, tuple[str, ...]] = field(default_factory=dict)
     corrected: dict[str, Any] = field(default_factory=dict)
 
+    def dump_kinds(self) -> dict[str, str]:
+        """The server that the text of each SQL file is for, as far as it says."""
+        return {d.where.rpartition(":")[0] or d.where: d.value for d in self.details if d.what == "dump-kind"}
+
     def installer_entries(self) -> list[str]:
         """What tidying takes away: the installer's top folder or its file."""
         entries = []
