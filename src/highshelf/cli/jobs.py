@@ -240,7 +240,7 @@ def _follow(service: Client, job_id: str, as_json: bool, after: int = 0, *, canc
         if not as_json:
             _tell_before(service, job_id)
         # What it asks may have been told before the events that are looked at.
-        asks = bool(after) and service.job_show(job_id).state == "waiting"
+        asks = bool(after) and not cancels and service.job_show(job_id).state == "waiting"
         for event in () if asks else service.job_events(job_id, after):
             line.tell(event)
             if event.kind == "question" and service.job_show(job_id).state == "waiting":
