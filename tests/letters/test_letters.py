@@ -81,7 +81,7 @@ BY_HAND = yaml.safe_load((Path(__file__).parent / "by_hand.yaml").read_text("utf
 
 @pytest.mark.parametrize("name", BY_HAND)
 def test_a_letter_that_somebody_wrote(name: str) -> None:
-    """At most one fact of each may be missing; none may be wrong without a doubt, and nothing is made up."""
+    """At most one fact of each may be missing (of a chatty one, two); none may be wrong without a doubt, and nothing is made up."""
     said = {s.name: s for s in letters_in(BY_HAND[name]["text"])[0].found}
     truth = {n: t.rstrip("/") for n, t in BY_HAND[name]["truth"].items()}
     off = {
@@ -89,7 +89,7 @@ def test_a_letter_that_somebody_wrote(name: str) -> None:
         for n, t in truth.items()
         if n not in said or said[n].text.rstrip("/") != t
     }
-    assert len(off) <= (2 if name.startswith("en") else 0), off
+    assert len(off) <= (2 if name == "en, a chatty note" else 1), off
     assert [n for n in off if n in said and said[n].sure >= SURE] == []
     assert [n for n in BY_HAND[name].get("empty", []) if n in said] == []
 

@@ -23,7 +23,10 @@ LABEL_CHARS, MOST_LABEL_WORDS = 64, 10
 GAP = re.compile(r"\t+|\s{2,}|\s*[|│┃║]\s*")
 RULE = re.compile(r"^[\s\-=_+*#~.|│─━═┌┐└┘├┤┬┴┼]+$")
 BULLET = re.compile(r"^\s*(?:[>\s]*)(?:[-*•·–▪◦►»]\s+|\d{1,2}[.)]\s+|\(?[a-z]\)\s+)?")
-SEPARATED = re.compile(r"^(?P<label>[^:=]{1,64}?)\s*(?:\.{3,}\s*:?|…\s*:?|=>|->|→|:|=)\s*(?P<value>\S.*)$")
+SEPARATED = re.compile(
+    r"^(?P<label>[^:=]{1,64}?)(?:\s*(?:\.{3,}\s*:?|…\s*:?|=>|->|→|:|=)|\s\.{1,2}(?=\s+[^\s.:]))\s*(?P<value>\S.*)$"
+)
+DASHED = re.compile(r"^(?P<label>[^:=–—/@-]{2,40}?)\s+[-–—]\s+(?P<value>\S.*)$")
 LABEL_ONLY = re.compile(r"^(?P<label>[^:]{1,64})\s*:\s*$")
 NAKED = re.compile(r"(?i)(?<![\w@./-])((?:[a-z0-9-]+\.)+[a-z]{2,}|\d{1,3}(?:\.\d{1,3}){3})(?![\w@/-])")
 # A word in a sentence, with or without marks around it.
@@ -38,6 +41,13 @@ NEXT = re.compile(r"(?:[\s,;/|(]+)(?P<label>[^\W\d_][\w .'’-]{1,30}?)\s*[:=]\s
 # Parts of one line, and a part that begins with its own name.
 SEGMENT = re.compile(r"\s+[/|]\s+|[,;]\s+(?![^(]*\))")
 NAMED_PART = re.compile(r"(?P<label>[^\W\d_][^\W\d_ .'’-]*(?: [^\W\d_]+){0,2})\s+(?P<value>\S.*)$")
+COLON_PART = re.compile(r"(?P<label>[^\W\d_][^:/@]{0,40}?)\s*:\s+(?P<value>\S.*)$")
+# How many words may stand between a word for a password and the password itself.
+MOST_BETWEEN = 8
+ONE_WORD = ("password", "login", "host", "port", "root", "address", "site")
+DENIALS = ("not", "nicht", "kein", "pas", "no", "non", "nao", "niet", "geen", "nie")
+# A folder in running text: what begins with a slash and is no address.
+FOLDER = re.compile(r"(?<![\w:/.~@-])(/[\w~-][\w.~-]*(?:/[\w.~-]+)*)(?![\w:@])")
 BESIDE = ("login", "password", "port", "customer")
 URL = re.compile(r"\b(?:https?|sftp|ftps?|ftpes)://\S+", re.I)
 
@@ -85,14 +95,17 @@ def pairs_of(text: str) -> list[Pair]:
     header: list[str] = []
     indent = 0
     # Running text goes on over the ends of lines: what the line before began belongs to this one.
-    begun = ""
+    begun = spoken = ""
     for number, raw in enumerate(lines_of(text), 1):
         line = raw if raw == "---" else BULLET.sub("", raw).strip()
+        if BULLET.match(raw)[0].strip():  # type: ignore[index]
+            # What stands before a bullet is another matter.
+            begun = ""
         if line == "---":
             begun = ""
             continue
         if not line:
-            header, begun = [], ""
+            header, begun, spoken = [], "", ""
             continue
         cells = [c.strip() for c in GAP.split(line) if c.strip()]
         if waiting is not None:
@@ -124,21 +137,29 @@ def pairs_of(text: str) -> list[Pair]:
         elif _is_heading(line):
             section, under = words().section(line) or _site(line), line
         else:
-            found += [replace(pair, under=line) for pair in _in_text(begun, line, number, section)]
+            told = f"{begun} {line}".strip()
+            found += [replace(pair, under=told) for pair in _in_text(begun, line, number, section, spoken)]
+            spoken = _spoken(line) or spoken
         prose = not made and not _is_heading(line)
         begun = "" if not prose or re.search(r"[.!?]$", line) else f"{begun} {line}".strip()[-300:]
     return found
 
 
-def _in_text(begun: str, line: str, number: int, section: str) -> Iterator[Pair]:
+def _spoken(text: str) -> str:
+    """What the last sentence that is about an account is about."""
+    found = [words().section(part) for part in re.split(r"[.!?]\s", text)]
+    return next((about for about in reversed(found) if about in ("transfer", "panel", "database")), "")
+
+
+def _in_text(begun: str, line: str, number: int, section: str, spoken: str) -> Iterator[Pair]:
     """What a line of running text says, read together with what the lines before began."""
     if not begun:
-        yield from _in_sentence(line, number, section)
+        yield from _in_sentence(line, number, section, spoken)
         return
     whole = f"{begun} {line}"
     # What stands in the lines before alone was read with them.
-    known = {(p.label, p.value) for p in _in_sentence(begun, number, section)}
-    for pair in _in_sentence(whole, number, section):
+    known = {(p.label, p.value) for p in _in_sentence(begun, number, section, spoken)}
+    for pair in _in_sentence(whole, number, section, spoken):
         if (pair.label, pair.value) not in known and pair.value.split()[0] in line:
             yield pair
 
@@ -160,9 +181,11 @@ def _row(header: list[str], cells: list[str], number: int, section: str) -> Iter
 
 def separated_in(line: str) -> re.Match[str] | None:
     """A name and a value with a sign between them; a sign inside a word of running text is none."""
-    found = SEPARATED.match(line)
+    found = SEPARATED.match(line) or DASHED.match(line)
     if found is None:
         return None
+    if found.re is DASHED:
+        return found if len(found["label"].split()) <= 3 and words().role(found["label"]) else None
     label, sign = found["label"].strip(), line[found.end("label") : found.start("value")]
     apart = sign != sign.strip() or len(sign.strip()) > 1
     # Words with digits and marks in them are values: a name has none of them, a sentence may.
@@ -182,7 +205,12 @@ def _about(label: str) -> str:
 def _is_heading(line: str) -> bool:
     text = line.strip(" :=-#[]*")
     short = len(text) <= HEADING_CHARS and len(text.split()) <= 8
-    return short and not re.search(r"[.!?,;]$|://|@|\w\.\w", text) and bool(words().section(text) or _site(text))
+    # `Included: 20 GB, 5 databases` speaks of databases, and what follows does not.
+    return (
+        short
+        and not re.search(r"[.!?,;]$|://|@|\w\.\w|:\s+\S|(?<!\w)/\w", text)
+        and bool(words().section(text) or _site(text))
+    )
 
 
 def _site(text: str) -> str:
@@ -194,6 +222,12 @@ def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator
     separated = separated_in(line)
     # A name may be led to its value by dots with gaps between them.
     label = re.sub(r"[\s.·…_]+$", "", separated["label"]).strip() if separated else ""
+    before, last = _last_part(label)
+    if separated and before and _about(last):
+        # `Web root /srv/www, site: https://…`, `Your account is ready. Server: …`: what stands before is a part of its own.
+        yield from _in_sentence(before, number, section)
+        yield from _split(last, separated["value"].strip(), number, section)
+        return
     plain_label = label and not GAP.search(label) and len(label.split()) <= MOST_LABEL_WORDS
     if separated and plain_label and not separated["value"].startswith("//") and _about(label):
         yield from _split(label, separated["value"].strip(), number, section)
@@ -202,20 +236,45 @@ def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator
         yield from _split(cells[0].rstrip(" :=.…"), cells[1], number, section)
 
 
+def _last_part(label: str) -> tuple[str, str]:
+    """What stands before the last sentence of a name, or before its last comma where that begins with a name of its own; and the rest."""
+    parts = re.split(r"([.!?]\s+)", label)
+    if len(parts) > 1:
+        return "".join(parts[:-1]).strip(), parts[-1].strip()
+    before, comma, last = label.rpartition(",")
+    return (before, last.strip()) if comma and FOLDER.search(before) else ("", label)
+
+
 def _split(label: str, value: str, number: int, section: str) -> Iterator[Pair]:
     """One pair, or several when more names follow in the value (`User: a, password: b`)."""
     about = words().section(label) or section
     parts = SEGMENT.split(value)
-    named = [m for part in parts[1:] if (m := NAMED_PART.match(part)) and words().role(m["label"]) in BESIDE]
+    named = [
+        m
+        for part in parts[1:]
+        if (m := COLON_PART.match(part) or NAMED_PART.match(part))
+        and (_beside(m["label"], about) and not _goes_on(m["label"]))
+    ]
+    later = [m for m in NEXT.finditer(value) if words().role(m["label"]) and not URL.match(value[m.start("label") :])]
+    address = URL.match(parts[0]) or NAKED.match(parts[0])
+    if not named and not later and address and words().role(", ".join(parts[1:])) in BESIDE:
+        # `https://panel.example, login is the customer number 7`: an address, and then a sentence.
+        yield Pair(label, parts[0].strip(), number, about, rest=value)
+        yield from _in_sentence(", ".join(parts[1:]), number, about)
+        return
     if named and len(named) == len(parts) - 1:
         # `ftp.example / user sm1 / password x`: each part says what it is.
         yield Pair(label, parts[0].strip(), number, about, rest=value)
         for m in named:
+            if words().role(m["label"]) not in BESIDE:
+                yield Pair("database name", m["value"].rstrip(".,;"), number, "database", rest=value)
+                continue
             yield Pair(m["label"], m["value"], number, words().section(m["label"]) or about, rest=value)
         return
-    later = [m for m in NEXT.finditer(value) if words().role(m["label"]) and not URL.match(value[m.start("label") :])]
     ends = [m.start() for m in later] + [len(value)]
-    yield Pair(label, value[: ends[0]].strip(), number, about)
+    first, rest = _first_sentence(label, value[: ends[0]].strip())
+    yield Pair(label, first, number, about)
+    yield from _in_sentence(rest, number, section)
     for index, match in enumerate(later):
         text = value[match.end() : ends[index + 1]].strip()
         yield Pair(
@@ -226,15 +285,54 @@ def _split(label: str, value: str, number: int, section: str) -> Iterator[Pair]:
         )
 
 
-def _in_sentence(line: str, number: int, section: str) -> Iterator[Pair]:
-    """Names and values in running text: `your password is …`, `the user name sm1`, an address beside a word for it."""
+def _first_sentence(label: str, value: str) -> tuple[str, str]:
+    """A value of one word, and the sentences that follow it in the same line."""
+    end = re.search(r"(?<=\S)[.!?]\s+(?=[^\W\d_])", value)
+    if end is None or words().role(label) not in ONE_WORD or len(value[: end.start()].split()) > 1:
+        return value, ""
+    rest = value[end.end() :]
+    goes_on = rest[:1].isupper() and len(rest.split()) >= 3
+    return (value[: end.start()], rest) if goes_on else (value, "")
+
+
+def _beside(label: str, about: str) -> bool:
+    """Whether a part of a line names its own value: a login, or the database (`db.example, database boats, user keeper`)."""
+    role = words().role(label)
+    named = words().section(label) == "database" if not role else role in ("name", "bare") and about == "database"
+    return role in BESIDE or named
+
+
+def _goes_on(label: str) -> bool:
+    """Whether a name has a verb or a denial in it: a sentence, and no name beside its value."""
+    return bool(
+        set(_flat(label).split())
+        & {*words().verbs, *DENIALS, "was", "wurde", "etait", "fue", "era", "foi", "werd", "bylo"}
+    )
+
+
+def _in_sentence(line: str, number: int, section: str, spoken: str = "") -> Iterator[Pair]:
+    """Names and values in running text: `your password is …`, `the user name sm1`, an address beside a word for it.
+
+    `spoken`: what the text before was about: a login belongs to it, where nothing else is said.
+    """
     flat = _flat(line)
     taken: set[int] = set()
-    for label, start, text in [*_by_verb(line, flat), *_side_by_side(line, flat)]:
+    for label, start, text in [
+        *_by_verb(line, flat),
+        *_side_by_side(line, flat),
+        *_as_somebody(line, flat),
+        *_strong(line, flat),
+    ]:
         if start not in taken:
             taken.add(start)
-            about = words().section(label) or words().section(_clause(line[:start])) or words().section(line) or section
+            about = words().section(label) or _nearest(line, start) or _spoken(line[:start]) or spoken or section
             yield Pair(label, text, number, about, sentence=True)
+    for folder in FOLDER.finditer(line):
+        said = _sentence(line, folder.start())
+        before = _clause(line[: folder.start()])
+        known = words().role(before) == "root" or folder.start() in taken
+        if not known and words().says_things(said) and words().section(before) != "mail":
+            yield Pair("folder", folder[1], number, _nearest(line, folder.start()) or section, sentence=True)
     urls = list(URL.finditer(line))
     for url in urls:
         label = _clause(line[: url.start()]).strip(" :(–-") or "address"
@@ -245,7 +343,7 @@ def _in_sentence(line: str, number: int, section: str) -> Iterator[Pair]:
         ):
             yield Pair("temporary address", line[url.start() :].split()[0], number, "site", sentence=True)
             continue
-        about = words().section(label) or words().section(line[: url.start()]) or section
+        about = words().section(label) or _nearest(line, url.start()) or section
         yield Pair(label, line[url.start() :].split()[0], number, about, sentence=True)
     for host in NAKED.finditer(line):
         before = _clause(line[: host.start()]).strip()
@@ -256,12 +354,27 @@ def _in_sentence(line: str, number: int, section: str) -> Iterator[Pair]:
             continue
         named = words().role(before) in HOSTS
         # "Connect by FTP to …": no word for a server stands beside it, and it can be nothing else.
-        if not named and words().section(_sentence(line, host.start())) == "transfer" and not words().role(before):
+        about = _nearest(line, host.start())
+        if not named and about in ("transfer", "database") and not words().role(before):
             before, named = "server", True
         if named:
             port = re.match(r"\s*,?\s*(?:port|puerto|porta|poort|portu)\s+(\d+)", line[host.end() :], re.I)
             text = host[0] + (f", port {port[1]}" if port else "")
-            yield Pair(before, text, number, words().section(before) or section, sentence=True)
+            own = words().section(before) or (about if about in ("transfer", "panel", "database") else "") or section
+            yield Pair(before, text, number, own, sentence=True)
+
+
+def _nearest(line: str, at: int) -> str:
+    """What the sentence before a place is about: what was named last counts."""
+    begin = len(line[:at]) - len(_sentence_before(line[:at]))
+    parts = re.split(r"[,;(]\s?", line[begin:at])
+    return next((found for part in reversed(parts) if (found := words().section(part))), "") or words().section(
+        _sentence(line, at)
+    )
+
+
+def _sentence_before(text: str) -> str:
+    return re.split(r"[.!?]\s", text)[-1]
 
 
 def _flat(text: str) -> str:
@@ -298,11 +411,44 @@ def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
 def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
     for role in ("customer", "password", "port", "root", "login"):
         for stem in words().roles[role]:
-            for match in re.finditer(rf"\b{re.escape(stem)}\b\s*:?\s+{OPENING}(?P<value>{WORD})", flat):
+            article = r"(?:[a-z]{1,3}\s+)?" if role == "port" else ""
+            for match in re.finditer(rf"\b{re.escape(stem)}\b\s*:?\s+{article}{OPENING}(?P<value>{WORD})", flat):
                 text = line[match.start("value") : match.end("value")]
                 rest = ("," if text.endswith(",") else "") + flat[match.end() :]
                 if _valuelike(text, role) or (role == "login" and _beside_password(text, rest)):
                     yield stem, match.start("value"), text
+
+
+def _as_somebody(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
+    """`Log in over SSH as lugger04`, „anmelden mit dem Namen …“."""
+    whom = "|".join(re.escape(w) for w in words().as_whom)
+    for match in re.finditer(rf"\b(?:{whom})\s+{OPENING}(?P<value>{WORD})", flat):
+        text = line[match.start("value") : match.end("value")]
+        quoted = line[match.start("value") - 1 : match.start("value")] in "\"'«„“‘"
+        if words().says_sign_in(_sentence(line, match.start())) and (quoted or _valuelike(text, "login")):
+            yield "login", match.start("value"), text
+    for mail in re.finditer(r"\b(?:with|mit|avec|con|com|met|z)\s+(?P<value>[\w.+-]+@[\w.-]+\w)", flat):
+        if words().says_sign_in(_sentence(line, mail.start())):
+            yield "login", mail.start("value"), line[mail.start("value") : mail.end("value")]
+
+
+def _strong(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
+    """The one word of a sentence about a password that can be nothing else: letters, digits and marks in one."""
+    stems = "|".join(re.escape(s) for s in words().roles["password"])
+    for match in re.finditer(rf"\b(?:{stems})\b", flat):
+        for token in list(re.finditer(r"\S+", line[match.end() : match.end() + 90]))[:MOST_BETWEEN]:
+            text = token[0].strip("\"'«»„“”‘’().,;:")
+            if _is_strong(text):
+                yield "password", match.end() + token.start() + token[0].index(text), text
+                break
+            if token[0][-1:] in ".!?":
+                break
+
+
+def _is_strong(text: str) -> bool:
+    kinds = [bool(re.search(shape, text)) for shape in (r"[a-zà-ÿ]", r"[A-Z]", r"\d", r"[^\w\s]")]
+    known = NAKED.fullmatch(text) or text.startswith("/") or "@" in text or "://" in text
+    return len(text) >= 8 and kinds[3] and sum(kinds) >= 3 and not known
 
 
 def _beside_password(word: str, rest: str) -> bool:

@@ -35,6 +35,8 @@ HOST = re.compile(
     re.I,
 )
 PORT = re.compile(r"\b(?:port|puerto|porta|poort|portu)\s*:?\s*(\d{1,5})", re.I)
+# What a database of one's own is called: unlike a word, or a server with its version.
+OWN_NAME = re.compile(r"(?i)(?!mysql|mariadb|postgres|sql)(?=[\w-]*[a-z])(?=[\w-]*[_\d])[\w-]{3,64}")
 MASK = "•" * 8
 QUOTES = "\"'«»„“”‘’‹›<>`"
 # Below this a value is shown as one to be confirmed.
@@ -158,6 +160,12 @@ def _candidates(pair: Pair, stop: str) -> Iterable[_Candidate]:
         for host in HOST.finditer(pair.value):
             yield _Candidate("nameserver", host["host"], pair, 1)
         return
+    if role == "security" and section in ("", "transfer", "site") and not words().says_nothing(pair.value):
+        if kind := _kind(pair.value) or ("ftps" if re.search(r"(?i)\b(tls|ssl)\b", pair.value) else ""):
+            kind = "ftps-implicit" if kind == "ftps" and re.search(r"(?i)\bimpl[ií][cz]it", pair.value) else kind
+            yield _Candidate("transfer.kind", kind, pair, 2.0, kind)
+        if not HOST.search(pair.value):
+            return
     if role == "port" and len(ports := _ports(pair)) > 1:
         for kind, number in ports:
             yield _Candidate("transfer.port", number, pair, 1.5, kind)
@@ -168,6 +176,10 @@ def _candidates(pair: Pair, stop: str) -> Iterable[_Candidate]:
         less = 1.6 if role == "customer" and name == "panel.login" else 0.0
         # Below a heading about files, an address of the web may be anything's.
         less = 1.4 if name == "address" and section == "transfer" and role == "address" else less
+        if name == "root":
+            # Where one lands is less than where the site is.
+            web = re.search(r"(?i)web|www|site|public|html|sitio|sito|strony", pair.label)
+            less = (0.6 if text == "/" else 0.0) - (0.3 if web else 0.0)
         yield _Candidate(name, text, pair, score - less, kind_of(pair))
 
 
@@ -223,6 +235,8 @@ def _meant(pair: Pair, role: str, section: str, stop: str) -> Iterable[tuple[str
         yield from _credential(pair, role, section, stop)
     elif role in ("name", "bare") and section == "database":
         yield "database.name", _word(value, pair, stop)
+    elif role == "" and words().section(pair.label) == "database" and OWN_NAME.fullmatch(value.strip()):
+        yield "database.name", value.strip()
     elif role == "port" and section == "database":
         yield from (("database.port", n) for n in re.findall(r"\b\d{2,5}\b", value)[:1])
     elif role == "port" and section in ("", "transfer"):
@@ -230,6 +244,8 @@ def _meant(pair: Pair, role: str, section: str, stop: str) -> Iterable[tuple[str
     elif role == "root" and section != "database":
         if _is_folder(value, path := _path(_word(value, pair, stop))):
             yield "root", path
+    elif role in ("site", "") and section != "database" and re.fullmatch(r"/[\w.~-]+(?:/[\w.~-]+)*/?", value.strip()):
+        yield "root", _path(value.strip())
     elif role in ("temporary", "site", "address", "host", "") and (host := HOST.search(value)):
         yield from _from_host(pair, role, section, host)
 
@@ -260,18 +276,20 @@ def _from_address(pair: Pair, role: str, section: str, url: str) -> Iterable[tup
         rest = pair.value.partition(url)[2]
         if words().role(rest) == "customer" or re.search(r"(?i)\b(customer|kunden|client|cliente)", rest):
             yield "panel.login", "=customer"
-    elif section == "database" or (section == "transfer" and role not in ("temporary", "site", "address")):
+    elif section == "database" or (section == "transfer" and role not in ("temporary", "site", "address", "")):
         return
     elif role == "temporary":
         yield "temporary", url
     elif role in ("site", "address", "host") or section == "site":
         yield "address", url
+    elif pair.sentence and role == "":
+        yield "seen", url
 
 
 def _credential(pair: Pair, role: str, section: str, stop: str) -> Iterable[tuple[str, str]]:
     # What follows the value may speak of another one.
     head = re.split(r"[,;]\s", pair.value)[0]
-    if words().says_same(head) or words().says_elsewhere(head):
+    if words().says_same(f"{pair.label} {head}") or words().says_elsewhere(head):
         return
     if words().role(head) == "customer":
         # "your customer number": which it is stands elsewhere.
@@ -318,6 +336,9 @@ def _from_host(pair: Pair, role: str, section: str, host: re.Match[str]) -> Iter
     elif role == "site" or (role == "address" and section != "transfer"):
         yield "address", f"https://{_site(pair.value, host)}/"
     elif role in ("host", "address") or section == "transfer":
+        if (who := re.search(r"(?<![\w:/])([\w.+-]+)@$", pair.value[: host.start()])) and role != "login":
+            # As it is written behind `ssh` or `sftp`.
+            yield "transfer.login", who[1]
         yield "transfer.host", name
         if port:
             yield "transfer.port", port
@@ -341,7 +362,8 @@ def _word(value: str, pair: Pair, stop: str) -> str:
         word = word[:-1]
     # A comma or semicolon before a comment belongs to the comment.
     elif len(value.split()) > 1:
-        word = word.rstrip(",;")
+        # A stop before a word with a capital ends the sentence.
+        word = word.rstrip(",;." if value.split()[1][:1].isupper() else ",;")
     return word.strip("«»„“”‹›`") if word[:1] in QUOTES else word
 
 
@@ -359,6 +381,10 @@ def _choose(candidates: list[_Candidate]) -> dict[str, _Candidate]:
         known = chosen.get(candidate.name)
         if known is None or _rank(candidate, kind) > _rank(known, kind):
             chosen[candidate.name] = candidate
+    seen = chosen.pop("seen", None)
+    if seen is not None and "address" not in chosen and best is not None and not _of_one_house(seen.text, best.text):
+        # Nobody says what it is: an address that is not the host's own is the site's.
+        chosen["address"] = replace(seen, name="address", score=0.2)
     if best is not None:
         chosen["transfer.host"] = best
         _add_kind(chosen, best, kind)
@@ -374,6 +400,12 @@ def _choose(candidates: list[_Candidate]) -> dict[str, _Candidate]:
     return chosen
 
 
+def _of_one_house(url: str, host: str) -> bool:
+    """Whether an address and a server have their last two names in common."""
+    name = urlsplit(url).hostname or ""
+    return name.split(".")[-2:] == host.split(".")[-2:]
+
+
 def _rank(candidate: _Candidate, kind: Kind) -> tuple[float, float]:
     """Of two for one value: what is about the proposed kind of transfer, then what says more clearly what it is."""
     about = candidate.kind == kind if candidate.name.startswith("transfer.") and candidate.kind else True
@@ -387,14 +419,20 @@ def _add_kind(chosen: dict[str, _Candidate], host: _Candidate, kind: Kind) -> No
     if kind in ("", "ftp", "ftps") and port is not None and port.text == "990":
         # The port that is kept for TLS from the first byte (IANA, service names: ftps).
         kind = "ftps-implicit"
+    told = chosen.get("transfer.kind")
+    if told is not None and kind in ("", "ftp", "ftps"):
+        kind = told.kind
     kind = kind or "ftp"
-    chosen["transfer.kind"] = replace(host, name="transfer.kind", text=kind)
+    chosen["transfer.kind"] = replace(told or host, name="transfer.kind", text=kind)
     if port is None or (port.kind and port.kind.removesuffix("-implicit") != kind.removesuffix("-implicit")):
         chosen["transfer.port"] = replace(host, name="transfer.port", text=DEFAULT_PORTS[kind], score=0.2)
 
 
 def _said(chosen: _Candidate, candidates: list[_Candidate], lines: list[str]) -> Said:
     others = {c.text for c in candidates if c.name == chosen.name and c.text not in (chosen.text, "=customer")}
+    if chosen.name == "transfer.kind" and chosen.text == "ftp" and any(c.kind.startswith("ftps") for c in candidates):
+        # The letter speaks of TLS somewhere.
+        return replace(_plainly(chosen, lines), sure=DOUBTED - 0.05)
     sure = min(0.98, 0.45 + 0.2 * chosen.score) - (0.15 if others and chosen.name != "nameserver" else 0.0)
     if chosen.name in SECRETS and chosen.text[-1:] in STOPS and not chosen.pair.sentence:
         # A stop behind a password may end the line: whoever looks decides.
@@ -407,6 +445,11 @@ def _said(chosen: _Candidate, candidates: list[_Candidate], lines: list[str]) ->
             "nameserver", ", ".join(dict.fromkeys([chosen.text, *sorted(others)])), chosen.pair.line, where, sure
         )
     return Said(chosen.name, chosen.text, chosen.pair.line, where, round(max(sure, 0.1), 2), tuple(sorted(others)))
+
+
+def _plainly(chosen: _Candidate, lines: list[str]) -> Said:
+    where = re.sub(r"\s{2,}|\t", "  ", lines[chosen.pair.line - 1].strip())
+    return Said(chosen.name, chosen.text, chosen.pair.line, where, 0.5)
 
 
 def _doubts(chosen: dict[str, _Candidate], candidates: list[_Candidate], stop: str) -> Iterable[str]:

@@ -26,6 +26,10 @@ class Words:
     verbs: tuple[str, ...]
     until: tuple[str, ...]
     persons: tuple[str, ...]
+    things: tuple[str, ...]
+    elsewhere_paths: tuple[str, ...]
+    signs: tuple[str, ...]
+    as_whom: tuple[str, ...]
 
     def section(self, text: str) -> str:
         """What a label or heading is about, or ""."""
@@ -54,6 +58,14 @@ class Words:
     def says_until(self, text: str) -> bool:
         """Whether a sentence speaks of the time before the name points here."""
         return _any(self.until, fold(text.lower()))
+
+    def says_things(self, text: str) -> bool:
+        """Whether a sentence speaks of what is brought to a site, and of no program."""
+        folded = fold(text.lower())
+        return _any(self.things, folded) and not _any(self.elsewhere_paths, folded)
+
+    def says_sign_in(self, text: str) -> bool:
+        return _any(self.signs, fold(text.lower()))
 
     def is_person(self, name: str) -> bool:
         """Whether somebody is greeted by title and name: no name of a site."""
@@ -102,6 +114,10 @@ def words() -> Words:
             "verbs",
             "until",
             "persons",
+            "things",
+            "elsewhere_paths",
+            "signs",
+            "as_whom",
         )
     }
     return Words(sections, roles, **lists)
