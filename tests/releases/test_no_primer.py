@@ -50,7 +50,8 @@ MANUAL = {"first-login.name": "Admin", "first-login.password": "zabbix", "import
 def answered(service: Service, job_id: str) -> JobOut:
     """Wait for the end; what only an operator can say is said: the licence, its key."""
     for _ in range(5):
-        job = service.wait(job_id)
+        # A hundred thousand rows of a dump take their time on a busy machine.
+        job = service.wait(job_id, seconds=400)
         if job.state != "waiting":
             break
         assert job.question is not None
