@@ -42,5 +42,5 @@ def test_the_bench_of_commands_runs_at_its_smallest() -> None:
     assert done.returncode == 0, done.stderr[-1500:]
     found = json.loads(done.stdout.splitlines()[-1])
     assert set(found["seconds"]) == {"python", "help", "account list"} and all(
-        s >= 0 for s in found["seconds"].values()
+        s < 60 for s in found["seconds"].values()
     )

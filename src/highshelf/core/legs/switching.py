@@ -48,7 +48,8 @@ def switch_on(job: Job, move: Switch, page: Page, state: dict[str, Any]) -> tupl
     if lacking:
         job.say(f"the panel has no switch for PHP's {', '.join(lacking)}")
     if not wanted:
-        return tried, False
+        # Cut off after the switch: what is on already only has to be waited for.
+        return ({**tried, "switching": 0}, True) if state.get("switched") else (tried, False)
     if job.values.get(VALUE) not in ("yes", "no") and (
         job.plan.settings.get(VALUE) in ("?", "ask") or job.plan.shares_php
     ):
@@ -58,13 +59,15 @@ def switch_on(job: Job, move: Switch, page: Page, state: dict[str, Any]) -> tupl
         return tried, False
     done: list[str] = []
     for name in wanted:
-        tried = {**tried, "switched": [*tried.get("switched", []), name]}
-        job.journal.intend("walk", "converse", tried)
+        state = {**state, "switched": [*state.get("switched", []), name]}
+        # Not yet as tried: a job that is cut off here looks at the panel again.
+        job.journal.intend("walk", "converse", state)
         try:
             job.panel().switch(name, on=True)
             done.append(name)
         except PanelError as fault:
             job.say(f"PHP's {name} was not switched on: {fault.message}")
+    tried = {**tried, "switched": state["switched"]}
     if not done:
         return tried, False
     scope = {"account": "the whole account", "site": "this site", "folder": "this folder"}[job.plan.php_scope]
