@@ -36,7 +36,7 @@ def lockkeeper(folder: Path, how: str = "checks", *, ends_well: bool = True) -> 
     with zipfile.ZipFile(path, "w") as box:
         name = path.stem
         box.writestr(f"{name}/install.php", code)
-        box.writestr(f"{name}/index.php", "<?php if (!is_file(__DIR__ . '/lock.json')) { header('Location: install.php'); exit; } require __DIR__ . '/install.php';\n")  # fmt: skip
+        box.writestr(f"{name}/index.php", "<?php if (!is_file(__DIR__ . '/lock.json')) { header('Location: install.php'); exit; } echo '<!doctype html><html lang=en><head><title>Lockkeeper</title></head><body><h1>Lockkeeper</h1><p>The lock holds ' . bcadd('1', '2') . ' boats.</p></body></html>';\n")  # fmt: skip
         box.writestr(f"{name}/README.txt", "Lockkeeper 1. Needs PHP 8.0.\n")
     return path
 
