@@ -44,6 +44,8 @@ NAMED_PART = re.compile(r"(?P<label>[^\W\d_][^\W\d_ .'’-]*(?: [^\W\d_]+){0,2})
 COLON_PART = re.compile(r"(?P<label>[^\W\d_][^:/@]{0,40}?)\s*:\s+(?P<value>\S.*)$")
 # How many words may stand between a word for a password and the password itself.
 MOST_BETWEEN = 8
+# How many words a name may have that stands over its value without a sign.
+MOST_OVER = 6
 ONE_WORD = ("password", "login", "host", "port", "root", "address", "site")
 DENIALS = ("not", "nicht", "kein", "pas", "no", "non", "nao", "niet", "geen", "nie")
 # A folder in running text: what begins with a slash and is no address.
@@ -96,7 +98,8 @@ def pairs_of(text: str) -> list[Pair]:
     indent = 0
     # Running text goes on over the ends of lines: what the line before began belongs to this one.
     begun = spoken = ""
-    for number, raw in enumerate(lines_of(text), 1):
+    lines = lines_of(text)
+    for number, raw in enumerate(lines, 1):
         line = raw if raw == "---" else BULLET.sub("", raw).strip()
         if BULLET.match(raw)[0].strip():  # type: ignore[index]
             # What stands before a bullet is another matter.
@@ -131,6 +134,10 @@ def pairs_of(text: str) -> list[Pair]:
             indent = len(raw) - len(raw.lstrip())
             waiting = Pair(only["label"].strip(), "", number, words().section(only["label"]) or section, under=under)
             continue
+        if _stands_over_its_value(raw, lines[number] if number < len(lines) else ""):
+            indent = len(raw) - len(raw.lstrip())
+            waiting = Pair(line, "", number, words().section(line) or section, under=under)
+            continue
         made = list(_in_line(line, cells, number, section))
         if made:
             found += [replace(pair, under=under) for pair in made]
@@ -143,6 +150,14 @@ def pairs_of(text: str) -> list[Pair]:
         prose = not made and not _is_heading(line)
         begun = "" if not prose or re.search(r"[.!?]$", line) else f"{begun} {line}".strip()[-300:]
     return found
+
+
+def _stands_over_its_value(raw: str, below: str) -> bool:
+    """Whether a line is a name without any sign, and the one below is set in and is its value."""
+    label, value = raw.strip(), below.strip()
+    set_in = len(below) - len(below.lstrip()) > len(raw) - len(raw.lstrip())
+    short = len(label.split()) <= MOST_OVER and not re.search(r"[.:!?,;=]", label) and bool(words().role(label))
+    return short and set_in and 0 < len(value.split()) <= 2 and not value.endswith(":") and not GAP.search(value)
 
 
 def _spoken(text: str) -> str:
@@ -228,12 +243,21 @@ def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator
         yield from _in_sentence(before, number, section)
         yield from _split(last, separated["value"].strip(), number, section)
         return
+    if separated and words().role(label) in ("password", "login") and _is_talk(separated["value"]):
+        # `no passwords any more: I've put your key there` talks about one, and names none.
+        return
     plain_label = label and not GAP.search(label) and len(label.split()) <= MOST_LABEL_WORDS
     if separated and plain_label and not separated["value"].startswith("//") and _about(label):
         yield from _split(label, separated["value"].strip(), number, section)
         return
     if len(cells) == 2 and len(cells[0]) <= LABEL_CHARS and _about(cells[0]):
         yield from _split(cells[0].rstrip(" :=.…"), cells[1], number, section)
+
+
+def _is_talk(value: str) -> bool:
+    """Whether a sentence stands where a value would."""
+    parts = value.split()
+    return len(parts) > 6 and all(re.fullmatch(r"[^\W\d_'’]+(?:['’]\w+)?,?", w) for w in parts[:4])
 
 
 def _last_part(label: str) -> tuple[str, str]:
@@ -270,6 +294,13 @@ def _split(label: str, value: str, number: int, section: str) -> Iterator[Pair]:
                 yield Pair("database name", m["value"].rstrip(".,;"), number, "database", rest=value)
                 continue
             yield Pair(m["label"], m["value"], number, words().section(m["label"]) or about, rest=value)
+        return
+    begun = URL.match(value)
+    behind = value[begun.end() :] if begun else ""
+    if not named and not later and re.match(r"\s+[-–—(]", behind) and words().role(behind) in BESIDE:
+        # `https://panel.example - sign in with keeper and the password …`
+        yield Pair(label, value[: len(value) - len(behind)], number, about, rest=value)
+        yield from _in_sentence(behind.strip(" -–—"), number, about)
         return
     ends = [m.start() for m in later] + [len(value)]
     first, rest = _first_sentence(label, value[: ends[0]].strip())
@@ -343,7 +374,9 @@ def _in_sentence(line: str, number: int, section: str, spoken: str = "") -> Iter
         ):
             yield Pair("temporary address", line[url.start() :].split()[0], number, "site", sentence=True)
             continue
-        about = words().section(label) or _nearest(line, url.start()) or section
+        # What stands nearest says whose it is; a word for the site is the site's, below whatever heading.
+        own = "site" if words().role(label) in ("site", "temporary") else ""
+        about = _last_section(label) or own or _nearest(line, url.start()) or section
         yield Pair(label, line[url.start() :].split()[0], number, about, sentence=True)
     for host in NAKED.finditer(line):
         before = _clause(line[: host.start()]).strip()
@@ -368,9 +401,15 @@ def _nearest(line: str, at: int) -> str:
     """What the sentence before a place is about: what was named last counts."""
     begin = len(line[:at]) - len(_sentence_before(line[:at]))
     parts = re.split(r"[,;(]\s?", line[begin:at])
-    return next((found for part in reversed(parts) if (found := words().section(part))), "") or words().section(
+    return next((found for part in reversed(parts) if (found := _last_section(part))), "") or words().section(
         _sentence(line, at)
     )
+
+
+def _last_section(text: str) -> str:
+    """What the last word is about that is about a service."""
+    parts = text.split()
+    return next((found for n in range(len(parts) - 1, -1, -1) if (found := words().section(" ".join(parts[n:])))), "")
 
 
 def _sentence_before(text: str) -> str:
@@ -427,6 +466,22 @@ def _as_somebody(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
         quoted = line[match.start("value") - 1 : match.start("value")] in "\"'«„“‘"
         if words().says_sign_in(_sentence(line, match.start())) and (quoted or _valuelike(text, "login")):
             yield "login", match.start("value"), text
+    for match in re.finditer(
+        rf"\b(?:you are|you're|sie sind|vous etes|eres|usted es|lei e|o seu utilizador e|je bent|u bent|jestes)\s+[\"'«„“‘](?P<value>{WORD})",
+        flat,
+    ):
+        yield "login", match.start("value"), line[match.start("value") : match.end("value")]
+    with_whom = r"\b(?:with|mit|avec|con|com|met|z|as|als)\s+"
+    for match in re.finditer(rf"{with_whom}{OPENING}(?P<value>{WORD})", flat):
+        text = line[match.start("value") : match.end("value")]
+        rest = ("," if text.endswith(",") else "") + flat[match.end() :]
+        if words().says_sign_in(_sentence(line, match.start())) and _beside_password(text, rest):
+            yield "login", match.start("value"), text
+    for match in re.finditer(rf"{with_whom}(?P<login>[\w.@+-]{{3,40}})\s*/\s*(?P<value>[^\s,]{{6,60}})", flat):
+        secret = line[match.start("value") : match.end("value")]
+        if words().says_sign_in(_sentence(line, match.start())) and _valuelike(secret, "password"):
+            yield "login", match.start("login"), line[match.start("login") : match.end("login")]
+            yield "password", match.start("value"), secret
     for mail in re.finditer(r"\b(?:with|mit|avec|con|com|met|z)\s+(?P<value>[\w.+-]+@[\w.-]+\w)", flat):
         if words().says_sign_in(_sentence(line, mail.start())):
             yield "login", mail.start("value"), line[mail.start("value") : mail.end("value")]

@@ -37,10 +37,34 @@ HOST = re.compile(
 PORT = re.compile(r"\b(?:port|puerto|porta|poort|portu)\s*:?\s*(\d{1,5})", re.I)
 # What a database of one's own is called: unlike a word, or a server with its version.
 OWN_NAME = re.compile(r"(?i)(?!mysql|mariadb|postgres|sql)(?=[\w-]*[a-z])(?=[\w-]*[_\d])[\w-]{3,64}")
+# A kind of server is nobody's database.
+SERVER = re.compile(r"(?i)(?:my|pg|maria)?sql|mariadb|postgres(?:ql)?|sqlite")
 MASK = "•" * 8
 QUOTES = "\"'«»„“”‘’‹›<>`"
 # Below this a value is shown as one to be confirmed.
 DOUBTED = 0.55
+# How servers' names begin.
+MACHINES = (
+    "ftp",
+    "sftp",
+    "ftps",
+    "ssh",
+    "www",
+    "web",
+    "srv",
+    "server",
+    "host",
+    "mail",
+    "db",
+    "sql",
+    "mysql",
+    "localhost",
+)
+# Said of a stop at a password's end: it is one of its letters.
+BELONGS = re.compile(
+    r"(?i)(full stop|period|dot|punkt|point|punto|ponto|punt|kropka)[^.]{0,60}?"
+    r"(belong|part of|gehor|fait partie|forma parte|fa parte|faz parte|hoort|deel van|nalezy|czesc)"
+)
 # What ends a sentence, and what some letters end every line with.
 STOPS = ".,;"
 
@@ -180,7 +204,8 @@ def _candidates(pair: Pair, stop: str) -> Iterable[_Candidate]:
             # Where one lands is less than where the site is.
             web = re.search(r"(?i)web|www|site|public|html|sitio|sito|strony", pair.label)
             less = (0.6 if text == "/" else 0.0) - (0.3 if web else 0.0)
-        yield _Candidate(name, text, pair, score - less, kind_of(pair))
+        if not (name == "database.name" and SERVER.fullmatch(text)):
+            yield _Candidate(name, text, pair, score - less, kind_of(pair))
 
 
 def _is_folder(value: str, path: str) -> bool:
@@ -292,9 +317,10 @@ def _credential(pair: Pair, role: str, section: str, stop: str) -> Iterable[tupl
     if words().says_same(f"{pair.label} {head}") or words().says_elsewhere(head):
         return
     if words().role(head) == "customer":
-        # "your customer number": which it is stands elsewhere.
+        # "your customer number": which it is stands here, or elsewhere.
         if role == "login" and section == "panel":
-            yield "panel.login", "=customer"
+            number = re.search(r"(?<![\w-])([A-Za-z]{0,4}-?\d[\w-]{2,})(?![\w-])", head)
+            yield "panel.login", number[1] if number else "=customer"
         return
     if _is_prose(pair.value):
         return
@@ -304,8 +330,15 @@ def _credential(pair: Pair, role: str, section: str, stop: str) -> Iterable[tupl
     if role == "login":
         # No login ends so; a password may.
         text = text.rstrip(STOPS)
-    if text and not (role == "login" and HOST.fullmatch(text) and "@" not in text):
+    if text and not (role == "login" and _is_machine(text)):
         yield name, text
+
+
+def _is_machine(text: str) -> bool:
+    """Whether what stands behind a word for a login is a server's name; a login may have one full stop in it."""
+    parts = text.split(".")
+    named = HOST.fullmatch(text) is not None and "@" not in text
+    return named and (len(parts) > 2 or parts[0].rstrip("0123456789-") in MACHINES or parts[0].isdigit())
 
 
 def _is_prose(value: str) -> bool:
@@ -333,7 +366,7 @@ def _from_host(pair: Pair, role: str, section: str, host: re.Match[str]) -> Iter
         yield "temporary", f"http://{_site(pair.value, host)}/"
     elif role == "host" and re.search(r"(?i)\bweb", pair.label):
         yield "web.host", f"{name}:{port or 80}"
-    elif role == "site" or (role == "address" and section != "transfer"):
+    elif role == "site" or (role == "address" and section != "transfer" and name.partition(".")[0] not in MACHINES[:4]):
         yield "address", f"https://{_site(pair.value, host)}/"
     elif role in ("host", "address") or section == "transfer":
         if (who := re.search(r"(?<![\w:/])([\w.+-]+)@$", pair.value[: host.start()])) and role != "login":
@@ -385,6 +418,11 @@ def _choose(candidates: list[_Candidate]) -> dict[str, _Candidate]:
     if seen is not None and "address" not in chosen and best is not None and not _of_one_house(seen.text, best.text):
         # Nobody says what it is: an address that is not the host's own is the site's.
         chosen["address"] = replace(seen, name="address", score=0.2)
+    if best is None and "web.host" in chosen and {"transfer.login", "transfer.password"} & set(chosen):
+        # The only server that is named, beside a login for it: whether files go there is for somebody to say.
+        web = chosen.pop("web.host")
+        best = replace(web, name="transfer.host", text=web.text.partition(":")[0], score=0.4)
+        kind = next((c.kind for c in candidates if c.kind and c.name.startswith("transfer.")), "")
     if best is not None:
         chosen["transfer.host"] = best
         _add_kind(chosen, best, kind)
@@ -435,8 +473,10 @@ def _said(chosen: _Candidate, candidates: list[_Candidate], lines: list[str]) ->
         return replace(_plainly(chosen, lines), sure=DOUBTED - 0.05)
     sure = min(0.98, 0.45 + 0.2 * chosen.score) - (0.15 if others and chosen.name != "nameserver" else 0.0)
     if chosen.name in SECRETS and chosen.text[-1:] in STOPS and not chosen.pair.sentence:
-        # A stop behind a password may end the line: whoever looks decides.
-        sure, others = min(sure, DOUBTED), others | {chosen.text[:-1]}
+        # A stop behind a password may end the line: whoever looks decides, unless the letter says it.
+        beside = fold(" ".join(lines[max(chosen.pair.line - 3, 0) : chosen.pair.line + 4]).lower())
+        if not BELONGS.search(beside):
+            sure, others = min(sure, DOUBTED), others | {chosen.text[:-1]}
     where = re.sub(r"\s{2,}|\t", "  ", lines[chosen.pair.line - 1].strip())
     for secret in sorted({c.text for c in candidates if c.name in SECRETS}, key=len, reverse=True):
         where = where.replace(secret, MASK)
