@@ -49,6 +49,7 @@ from highshelf.core.walk.moves import (
 )
 from highshelf.core.walk.offers import added
 from highshelf.core.walk.opening import mark_of
+from highshelf.core.walk.proving import word_in
 from highshelf.core.walk.switching import mark_of as mark_of_switch
 from highshelf.core.walk.switching import same
 from highshelf.core.walk.tuning import mark_of as mark_of_setting
@@ -101,25 +102,8 @@ def walk(seed: int, **changes: object) -> Walk:
     values = dict(VALUES)
     host = Host(values)
     installer, found = Installer(seed, host, replace(traits_of(seed), **changes)), Walk(seed)  # type: ignore[arg-type]
-    way = _Conversation(installer, values)
-    snapshot = way.begin()
-    while not found.how:
-        found.pages.append(snapshot)
-        page = read(snapshot)
-        move = way.decide(page)
-        told = (getattr(move, n, "") for n in ("button", "label", "why", "name", "value"))
-        found.moves.append(f"{page.title[:40]!r} -> {type(move).__name__} {' '.join(told)[:110]}")
-        match move:
-            case Finished():
-                found.how, found.why = ("finished" if installer.installed else "false"), move.why
-            case Stuck():
-                found.how, found.why = "stuck", move.why
-            case AskFor() if not way.answer(move):
-                found.how, found.why = "asked", f"{move.value}: {move.text}"
-            case _:
-                snapshot = way.make(move, page, snapshot)
-        if len(way.turns) > MOST_TURNS:
-            found.how, found.why = "lost", f"more than {MOST_TURNS} moves"
+    way = Conversation(installer, values)
+    way.go_through(found)
     # What is pressed behind the end is found by whoever goes on looking: the installer has written it down.
     seen = installer.seen
     installer.look_at_modes(closed=way.vain)
@@ -129,7 +113,7 @@ def walk(seed: int, **changes: object) -> Walk:
     return found
 
 
-class _Conversation:
+class Conversation:
     """What the walk leg does around the core, in memory."""
 
     def __init__(self, installer: Installer, values: dict[str, str]) -> None:
@@ -140,6 +124,27 @@ class _Conversation:
         # Places that were opened in vain: tidying closes them, after the end.
         self.vain: set[str] = set()
         self._first = self._before = self._now = self._look()
+
+    def go_through(self, found: Walk) -> None:
+        """From the beginning to some end, which is written down."""
+        snapshot = self.begin()
+        while not found.how:
+            found.pages.append(snapshot)
+            page = read(snapshot)
+            move = self.decide(page)
+            told = (getattr(move, n, "") for n in ("button", "label", "why", "name", "value"))
+            found.moves.append(f"{page.title[:40]!r} -> {type(move).__name__} {' '.join(told)[:110]}")
+            match move:
+                case Finished():
+                    found.how, found.why = ("finished" if self._installer.installed else "false"), move.why
+                case Stuck():
+                    found.how, found.why = "stuck", move.why
+                case AskFor() if not self.answer(move):
+                    found.how, found.why = "asked", f"{move.value}: {move.text}"
+                case _:
+                    snapshot = self.make(move, page, snapshot)
+            if len(self.turns) > MOST_TURNS:
+                found.how, found.why = "lost", f"more than {MOST_TURNS} moves"
 
     def begin(self) -> Snapshot:
         """The front page, or the installer's own address where that one leads nowhere."""
@@ -182,8 +187,10 @@ class _Conversation:
         """As an operator, or the job itself, would; False where nobody should have been asked."""
         if ask.again:
             return False
-        if ask.make:
-            self._values[ask.value] = "Lamp-Black-77-" + ask.value
+        if ask.file and (word := word_in(self._host.files.get(ask.file, ""))):
+            self._values[ask.value] = word
+        elif ask.make:
+            self._values[ask.value] = "k7" * (ask.length // 2) if ask.length else "Lamp-Black-77-" + ask.value
         elif ask.value == "setup.password" and self._installer.traits.token == "given":
             self._values[ask.value] = TOKEN
         elif ask.value.startswith(MAY_ASK) and ask.value not in self._values:

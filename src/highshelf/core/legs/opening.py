@@ -90,9 +90,20 @@ def _for_a_while(job: Job, move: Open, state: dict[str, Any]) -> dict[str, Any]:
 def close_places(job: Job, facts: dict[str, Any]) -> None:
     """Give everything that was opened the mode that it had, as far as it is still there."""
     for inside, fact in facts.get("opened", {}).items():
-        path = job.place.path(inside)
-        if job.files().stat(path) is not None:
-            job.files().chmod(path, fact["was"])
+        if job.files().stat(job.place.path(inside)) is not None:
+            close(job, inside, fact["was"])
+
+
+def close(job: Job, inside: str, mode: int) -> None:
+    """Give a place its mode back, and look whether it has it: a system takes the bit that hands the group on (setgid) away from a
+    folder of a group that the login is not in, whenever its mode is changed (chmod(2)), and nobody but the host can give it back."""
+    path = job.place.path(inside).rstrip("/")
+    job.files().chmod(path, mode)
+    there = job.files().stat(path)
+    if there is not None and there.mode is not None and there.mode != mode:
+        job.say(
+            f"{path} had the mode {mode:o} and has {there.mode:o} now: the host gives this login no other; ask it to set {mode:o}"
+        )
 
 
 def passing_places(facts: dict[str, Any]) -> dict[str, int]:

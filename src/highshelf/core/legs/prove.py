@@ -6,6 +6,7 @@ from typing import Any
 
 from highshelf.core.errors import ProofError
 from highshelf.core.legs.job import Act, Ask, Done, Job, Result
+from highshelf.core.legs.standing import note_stand
 from highshelf.core.legs.tidy import front_page, works_soon
 from highshelf.core.pages.reader import read
 from highshelf.core.prove.login import Attempt, Door, find_doors, sign_in
@@ -52,8 +53,18 @@ def door(job: Job) -> Result:
     return Done(f"login page found: {doors[0].url}", {"doors": [[d.url, d.title] for d in doors]})
 
 
-def _try(job: Job, url: str, password: str) -> Attempt:
-    return sign_in(job.fetch(fresh=True), Door(url, ""), job.values.get("admin.name") or "", password)
+def _try(job: Job, url: str, password: str, name: str = "") -> Attempt:
+    return sign_in(job.fetch(fresh=True), Door(url, ""), name or job.values.get("admin.name") or "", password)
+
+
+def _names(job: Job) -> list[str]:
+    """What may be the administrator's login: the name that the installer was given, and the address where it took one."""
+    used = job.journal.facts("walk", "converse").get("used", [])
+    name, mail = job.values.get("admin.name") or "", job.values.get("admin.email") or ""
+    if "admin.email" not in used or not mail:
+        return [name]
+    known = "admin.name" in used or job.values.get("published.password") or job.values.get(FIRST_PASSWORD)
+    return [name, mail] if known else [mail, name]
 
 
 def signs_in(job: Job) -> Result:
@@ -62,10 +73,12 @@ def signs_in(job: Job) -> Result:
         return Done("nobody has to sign in here", {"url": ""})
     if (question := _first_login(job)) is not None:
         return question
-    name, attempts = job.values.get("admin.name") or "", []
-    for url, _ in job.journal.facts("prove", "door")["doors"]:
-        attempt = _try(job, url, job.values.get("admin.password") or "")
+    name, attempts = _names(job)[0], []
+    tries = [(name, url) for name in _names(job) for url, _ in job.journal.facts("prove", "door")["doors"]]
+    for name, url in tries:
+        attempt = _try(job, url, job.values.get("admin.password") or "", name)
         if attempt.inside:
+            job.values.set("admin.name", name)
             if word := job.values.get(FIRST_PASSWORD):
                 # A word that stands in a manual is no word to hide in other texts.
                 job.values.set("published.password", word, secret=True)
@@ -174,5 +187,6 @@ ACTS = (
     Act("signs-in", signs_in),
     Act("wrong-password", wrong_password),
     Act("not-served", not_served),
+    Act("stand", note_stand),
     Act("register", register),
 )

@@ -33,7 +33,7 @@ from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
-from highshelf.core.values import CATALOGUE, generate_password, in_form
+from highshelf.core.values import CATALOGUE, generate_key, generate_password, in_form
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.ending import said_here
 from highshelf.core.walk.knowledge import Knowledge
@@ -56,8 +56,10 @@ from highshelf.core.walk.moves import (
     signature_of,
 )
 from highshelf.core.walk.offers import added, is_page
+from highshelf.core.walk.proving import word_in
 
 MAX_TURNS = 60
+MOST_KEY_BYTES = 4096
 EDITED = "edit"
 
 
@@ -204,8 +206,13 @@ def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, 
             return Ask(move.value, move.text, move.options, move.secret)
         case AskFor() if move.make:
             # It opens the installer and is of no use afterwards; the sheet has it all the same.
-            job.values.set(move.value, generate_password(), secret=True)
+            made = generate_key(move.length) if move.length else generate_password()
+            job.values.set(move.value, made, secret=True)
             job.say(f"the installer wants a word of its own ({move.value}): made up and kept in the strongbox")
+            return More()
+        case AskFor() if move.file and (word := _word_in_file(job, move.file)):
+            job.values.set(move.value, word, secret=True)
+            job.say(f"{move.value} was read from {move.file}, where the installer says it stands")
             return More()
         case AskFor():
             return Ask(move.value, move.text, move.options, move.secret)
@@ -268,6 +275,15 @@ def _told(values: list[str]) -> str:
     return ", ".join(f"{group} ({', '.join(names)})" for group, names in groups.items())
 
 
+def _word_in_file(job: Job, name: str) -> str:
+    """What stands in a small file of the installation, or ""."""
+    path = posixpath.normpath(name.lstrip("/"))
+    for inside in (path, path.removeprefix("../")):
+        if not inside.startswith("..") and job.files().stat(job.place.path(inside)) is not None:
+            return word_in(job.files().read(job.place.path(inside), MOST_KEY_BYTES).decode("utf-8", "replace"))
+    return ""
+
+
 def _place_file(job: Job, fetch: TimedFetch, move: PlaceFile, page: Page, state: dict[str, Any]) -> Result:
     """The installer could not write its configuration: put the text it shows where it belongs, readable by its owner alone."""
     name = posixpath.normpath(move.name).lstrip("/")
@@ -298,7 +314,8 @@ def _place_file(job: Job, fetch: TimedFetch, move: PlaceFile, page: Page, state:
     # PHP that runs as another user can read no file that is its owner's alone.
     mode = 0o644 if job.values.get("host.other_user") == "yes" else 0o600
     job.files().write(path, content.encode(errors="surrogateescape"), mode)
-    job.say(f"the installer could not write {name}; it was put there over the file transfer")
+    why = "asks for" if move.asked else "could not write"
+    job.say(f"the installer {why} {name}; it was put there over the file transfer")
     return arrived(job, fetch, fetch.get(page.url), {**state, "history": [*state["history"], asdict(turn)]})
 
 

@@ -19,6 +19,15 @@ RED_MARK = re.compile(
 )
 
 
+# A state that is written in a colour of its own, without a class.
+RED_INK = re.compile(
+    r"(?<![\w-])color\s*[:=]\s*[\"']?\s*(?:(?:dark)?red|crimson|firebrick|#(?:f|e|d|c|b|a)00\b|#[a-f][0-9a-f][0-3][0-9a-f][0-4][0-9a-f])",
+    re.I,
+)
+GREEN_INK = re.compile(
+    r"(?<![\w-])color\s*[:=]\s*[\"']?\s*(?:(?:dark|lime|forest|sea)?green|#0[5-9a-f]0\b|#[0-4][0-9a-f][6-9a-f][0-9a-f][0-4][0-9a-f])",
+    re.I,
+)
 GREEN_MARK = re.compile(
     r"(?<![a-z])(?:ok|okay|good|success|pass|passed|yes|green|fine|valid|positive|found|check-circle|tick|status|ready)(?![a-z])",
     re.I,
@@ -107,7 +116,7 @@ def _in_boxes(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Check
         cells = _inline(row) or [
             text for c in row.css("td, th, span, strong, b, em, i, img, svg") if (text := seen_in(c))
         ]
-        if len(cells) < 2:
+        if len(cells) < 2 and len(cells := _ended(row)) < 2:
             continue
         check = _row(cells, row)
         if check is not None:
@@ -122,6 +131,15 @@ def _inline(row: LexborNode) -> list[str]:
     name, sign, state = text.rpartition(":") if ":" in text else text.rpartition(" - ")
     few = 0 < len(state.split()) <= 4 and len(name.split()) <= 12
     return [name.strip(), state.strip()] if sign and few and name.strip() else []
+
+
+def _ended(row: LexborNode) -> list[str]:
+    """A few words, and a state that is set apart at their end."""
+    apart = row.css("b, strong, em, i, span, font, small, mark")
+    text = clean(row.text(separator=" "))
+    state = clean(apart[-1].text(separator=" ")) if apart else ""
+    name = text.removesuffix(state).strip(" :-–…") if state and text.endswith(state) else ""
+    return [name, state] if 0 < len(name.split()) <= 12 and len(state.split()) <= 6 else []
 
 
 def seen_in(node: LexborNode) -> str:
@@ -140,14 +158,23 @@ def _row(cells: list[str], row: LexborNode) -> Check | None:
     words = lexicon()
     rest = " ".join(cells[1:])
     marks = " ".join(filter(None, (n.attributes.get("class") for n in [row, *row.css("[class]")])))
-    missing = words.says("missing", rest) or cells[-1].lower() in ("no", "nein", "non", "✗", "✘")
+    ink = " ".join(
+        f"{n.attributes.get('style') or ''} color={n.attributes.get('color') or ''}"
+        for n in row.css("[style], [color]")
+    )
+    red_ink, green_ink = RED_INK.search(ink) is not None, GREEN_INK.search(ink) is not None
+    unwritten = words.says("unable", rest) and words.says("writing", rest)
+    missing = unwritten or words.says("missing", rest) or cells[-1].lower() in ("no", "nein", "non", "✗", "✘")
     present = words.says("present", rest) or cells[-1] in ("✓", "✔")
-    if not (missing or present or words.says("required", rest) or words.says("optional", rest)):
+    if not (missing or present or red_ink != green_ink or words.says("required", rest) or words.says("optional", rest)):
         return None
-    bad_mark = RED_MARK.search(marks) is not None
+    bad_mark = RED_MARK.search(marks) is not None or (red_ink and not green_ink)
     required: bool | None = None
     if words.says("optional", " ".join(cells)):
         required = False
     elif words.says("required", rest):
         required = True
-    return Check(cells[0], not (missing or bad_mark), required, cells[-1], rest)
+    # The name is what stands before the state, also where a part of it is set apart.
+    whole = clean(row.text(separator=" "))
+    before = whole[: whole.rfind(cells[-1])].rstrip(" :-–…") if cells[-1] in whole and not row.css("td, th") else ""
+    return Check(before or cells[0], not (missing or bad_mark), required, cells[-1], rest)

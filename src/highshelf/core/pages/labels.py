@@ -8,6 +8,9 @@ from collections.abc import Mapping, Sequence
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 FIELDS = "input, select, textarea, button"
+HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6", "legend")
+# How a box that is a heading is called by whoever dresses it.
+DRESSED = re.compile(r"(?:^|[\s_-])(?:head(?:er|ing|line)?|title|legend)(?:$|[\s_-])", re.I)
 
 
 def clean(text: str) -> str:
@@ -34,7 +37,7 @@ def label_of(node: LexborNode, labels: Mapping[str, Sequence[LexborNode]]) -> st
                     return text
     if (a.get("type") or "").lower() in ("checkbox", "radio") and (text := _wrapping(node) or _text_after(node)):
         return text
-    for way in (_wrapping, _definition, _cell, _sibling_label, _attribute, _text_before):
+    for way in (_wrapping, _definition, _cell, _cell_above, _cell_behind, _sibling_label, _attribute, _text_before):
         if text := way(node):
             return text
     return ""
@@ -50,11 +53,18 @@ def near_of(node: LexborNode) -> str:
                 return clean(legend.text(separator=" "))
         previous = current.prev
         while previous is not None:
-            if previous.tag in ("h1", "h2", "h3", "h4", "legend") or _heads_rows(previous):
+            if previous.tag in HEADINGS or _heads_rows(previous) or _dressed_as_heading(previous):
                 return clean(previous.text(separator=" "))
             previous = previous.prev
         current = current.parent
     return ""
+
+
+def _dressed_as_heading(node: LexborNode) -> bool:
+    """A box or a line that heads what follows: by its element, or by the name of its looks."""
+    if node.tag not in ("header", "div", "p", "span", "strong", "summary") or node.css_first(FIELDS) is not None:
+        return False
+    return node.tag in ("header", "summary") or DRESSED.search(node.attributes.get("class") or "") is not None
 
 
 def _heads_rows(node: LexborNode) -> bool:
@@ -108,6 +118,39 @@ def _cell(node: LexborNode) -> str:
     return ""
 
 
+def _cell_above(node: LexborNode) -> str:
+    """The cell over the field's own, in a row of labels over a row of fields."""
+    cell: LexborNode | None = node
+    while cell is not None and cell.tag not in ("td", "th", "form"):
+        cell = cell.parent
+    row = cell.parent if cell is not None and cell.tag != "form" else None
+    if cell is None or row is None or row.tag != "tr":
+        return ""
+    above = row.prev
+    while above is not None and above.tag != "tr":
+        above = above.prev
+    mine = [c for c in row.iter() if c.tag in ("td", "th")]
+    theirs = [c for c in above.iter() if c.tag in ("td", "th")] if above is not None and not above.css(FIELDS) else []
+    if len(mine) < 2 or len(mine) != len(theirs):
+        return ""
+    at = next((n for n, one in enumerate(mine) if one == cell), None)
+    return clean(theirs[at].text(separator=" ")) if at is not None else ""
+
+
+def _cell_behind(node: LexborNode) -> str:
+    """The cell on the other side, in a row that begins with its field."""
+    cell: LexborNode | None = node
+    while cell is not None and cell.tag not in ("td", "th", "form"):
+        cell = cell.parent
+    if cell is None or cell.tag == "form" or cell.parent is None:
+        return ""
+    cells = [c for c in cell.parent.iter() if c.tag in ("td", "th")]
+    if len(cells) != 2 or cells[0] != cell or cells[1].css_first(FIELDS) is not None:
+        return ""
+    text = clean(cells[1].text(separator=" "))
+    return text if len(text) <= 60 else ""
+
+
 def _sibling_label(node: LexborNode) -> str:
     """A label without `for` in the same small box: the field's, when it is the only field there."""
     box = node.parent
@@ -146,7 +189,8 @@ def _text_before(node: LexborNode) -> str:
             if previous.tag in ("input", "select", "textarea"):
                 return ""
             text = clean(previous.text(separator=" ") or "")
-            if text:
+            # A colon behind words that are set apart is no label.
+            if text.strip(" :*.-–"):
                 return text[-80:]
             previous = previous.prev
         if current.parent is None or current.parent.tag in ("form", "body"):

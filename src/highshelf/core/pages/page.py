@@ -30,6 +30,9 @@ class Field:
     checked: bool = False
     disabled: bool = False
     autocomplete: str = ""
+    placeholder: str = ""
+    # Of a list: whether several of its options may be chosen at once.
+    multiple: bool = False
 
     @property
     def typed(self) -> bool:

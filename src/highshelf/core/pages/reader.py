@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
 from itertools import islice
 from urllib.parse import urljoin
 
@@ -140,7 +141,10 @@ BLOCKS = frozenset(
     ]
 )
 # What stands on these says what they would do, or is an example: it tells nothing of what has happened.
-CONTROLS = frozenset(["a", "button", "select", "option", "textarea", "label", "nav", "code", "kbd", "samp"])
+CODE = frozenset(["code", "kbd", "samp"])
+CONTROLS = frozenset(["a", "button", "select", "option", "textarea", "label", "nav"]) | CODE
+# One word in the letters of a machine is what a sentence speaks of: a file, a folder, an extension.
+ONE_WORD = re.compile(r"\s*[^\s<>]{1,80}\s*")
 CONTROL_TAGS = ("input", "select", "textarea", "button")
 MOST_NODES, MOST_FORMS, MOST_FIELDS, MOST_LINKS, MOST_ROWS, MOST_BOXES = 30_000, 50, 600, 1_000, 400, 2_000
 # An installer's page was never seen to be larger than a few hundred kilobytes: what stands behind so much is not read.
@@ -175,12 +179,16 @@ def _on_control(node: LexborNode, skipped: Collection[int], unseen: Collection[i
         near = near and parent.tag not in BLOCKS
         if (
             parent.mem_id in unseen
-            or (near and parent.tag in CONTROLS)
+            or (near and parent.tag in CONTROLS and not _is_one_word(parent))
             or (parent.tag in ("ol", "ul", "nav") and parent.mem_id in skipped)
         ):
             return True
         parent = parent.parent
     return False
+
+
+def _is_one_word(node: LexborNode) -> bool:
+    return node.tag in CODE and ONE_WORD.fullmatch(node.text()) is not None
 
 
 def _sentences(parts: list[str]) -> Iterator[str]:
@@ -218,8 +226,17 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
         action = _join(base, (node.attributes.get("action") or "").strip())
         fields = tuple(f for f in (_field(n, labels) for n in inside if not _is_button(n)) if f is not None)
         buttons = tuple(_button(n, base) for n in inside if _is_button(n))
+        fields = _asked_by_heading(fields)
         multipart = "multipart" in (node.attributes.get("enctype") or "").lower()
         yield Form(action, method, multipart, fields, buttons)  # type: ignore[arg-type]
+
+
+def _asked_by_heading(fields: tuple[Field, ...]) -> tuple[Field, ...]:
+    """One question on the whole page: what stands over the only field is its label."""
+    typed = [f for f in fields if f.typed]
+    if len(typed) != 1 or typed[0].label or typed[0].kind in ("checkbox", "radio"):
+        return fields
+    return tuple(replace(f, label=f.near) if f is typed[0] else f for f in fields)
 
 
 def _within(node: LexborNode, ancestor: LexborNode) -> bool:
@@ -258,7 +275,7 @@ def _button(node: LexborNode, base: str) -> Button:
 def _said_by(node: LexborNode) -> str:
     """What a person reads on a button: its text, what its picture stands for, what is said over it; a value only where that is seen."""
     a = node.attributes
-    picture = node.css_first("img[alt], svg[aria-label]") if node.tag == "button" else None
+    picture = node.css_first("img[alt], svg[aria-label]") if node.tag in ("button", "a") else None
     drawn = (picture.attributes.get("alt") or picture.attributes.get("aria-label")) if picture is not None else ""
     seen = a.get("value") if node.tag == "input" and (a.get("type") or "").lower() != "image" else ""
     ways = (
@@ -302,6 +319,8 @@ def _field(node: LexborNode, labels: Labels) -> Field | None:
         checked="checked" in a,
         disabled="disabled" in a,
         autocomplete=(a.get("autocomplete") or "").lower(),
+        placeholder=clean(a.get("placeholder") or ""),
+        multiple=node.tag == "select" and "multiple" in a,
     )
 
 

@@ -141,7 +141,9 @@ def front_faults(page: Page, still_installing: Callable[[Page], bool]) -> list[s
     """Why a front page is not that of a working application; empty when it is."""
     faults = []
     if page.status != 200:
-        faults.append(f"the front page answers with status {page.status}: {page.text[:120]}")
+        faults.append(
+            f"the front page answers with status {page.status}" + (f": {page.text[:120]}" if page.text else "")
+        )
     if page.php_faults:
         faults.append(f"PHP complains on the front page: {page.php_faults[0][:200]}")
     if len(page.text) < 3 and not page.forms:

@@ -10,19 +10,26 @@ from functools import lru_cache
 from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Option, Page
+from highshelf.core.walk.clusters import EITHER, Stand, whose
 from highshelf.core.walk.knowledge import COUNTRIES
 
 # What a field's own words weigh. A label beats a name: a field called `name` was the login in one installer,
 # the resource's title in another.
 LABEL_WHOLE, LABEL_PART, NAME_WHOLE, NAME_PART, GROUP, TYPE = 9.0, 6.0, 7.0, 4.0, 4.0, 3.0
+# What a name weighs where the label says another thing.
+SILENT_LABEL = 0.8
 ENOUGH = 6.0
 OWN_GROUP_ONLY = ("database",)
+SECRETS, GROUPS_OF_SECRETS = ("database.password", "admin.password"), ("database", "admin")
 # "Name of the library", whatever it is that has a name.
 NAME_OF = re.compile(
     r"(?:the )?name (?:of (?:the|this|your) |de[rs] |ihrer? |[a-z]+s$)|nom d[eu] |nombre de |nome d|naam van |nazwa "
 )
 # How a prefix is suggested: a few letters and an underscore.
 PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
+KINDS = re.compile(r"(mysql|mariadb|postgre|pgsql|sqlite|sqlsrv|oracle|oci8)")
+MAIL = re.compile(r"(?<![a-z])(?:(?:e ?-?)?mail|e ?-?post(?![a-z])|courriel|correo|posta elettronica|poczt)")
+SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
 CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "site.country", "site.currency")
 IN_PARTS = ("site.timezone",)
 
@@ -42,18 +49,29 @@ def assign(form: Form, page: Page) -> list[Assignment]:
 
     A value goes to the field that asks for it most; another one that would take it has its next best, or keeps its preset.
     """
-    groups = _groups(form, page)
+    groups, firm = _groups(form, page)
     scored: list[tuple[Field, dict[str, float]]] = []
+    sources = [Assignment(f, "database.source", LABEL_WHOLE) for f in form.fields if f.typed and source_like(f)]
     for index, field in enumerate(form.fields):
-        if not field.typed or field.kind in ("checkbox", "radio") or groups[index] in FOREIGN:
+        if not field.typed or field.kind in ("checkbox", "radio") or groups[index] in FOREIGN or source_like(field):
             continue
-        scores = {name: _score(field, name, words, groups[index]) for name, words in lexicon().values.items()}
+        scores = {
+            name: _score(field, name, words, groups[index])
+            for name, words in lexicon().values.items()
+            # Whose secret it is has been said already.
+            if not (firm[index] and _of_another(name, groups[index]))
+        }
         fitting = {name: score for name, score in scores.items() if score >= ENOUGH}
         if fitting:
             scored.append((field, fitting))
-    found = _with_evidence(_mark_repeats(_best_of_all(scored), form), form)
+    sure = {id(f): g for f, g, surely in zip(form.fields, groups, firm, strict=True) if surely}
+    found = _with_evidence(_mark_repeats(_best_of_all(scored), form), form, sure)
     found += _by_place(form, groups, found)
-    return _in_order([*found, *_by_own_words(form, found)], form)
+    found += _person_by_place(form, groups, found)
+    found += _first_name(form, found)
+    found += _whole_name(form, groups, found)
+    found += _mails(form, groups, found)
+    return _in_order([*found, *sources, *_by_own_words(form, found, page)], form)
 
 
 def _in_order(found: list[Assignment], form: Form) -> list[Assignment]:
@@ -94,7 +112,94 @@ def _by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[As
     return made
 
 
-def _by_own_words(form: Form, found: list[Assignment]) -> list[Assignment]:
+def _person_by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
+    """An administrator who is to have a password has a name too: the empty field beside it, whatever the name is called."""
+    secret = next((a for a in found if a.value == "admin.password"), None)
+    if secret is None or any(a.value == "admin.name" for a in found):
+        return []
+    taken = {id(a.field) for a in found}
+    free = [
+        f
+        for f, group in zip(form.fields, groups, strict=True)
+        if group == "admin"
+        and f.kind == "text"
+        and f.typed
+        and not f.value
+        and id(f) not in taken
+        # What a page calls by a word of another thing is that thing: a telephone, a street, an answer.
+        and not lexicon().says("particulars", f"{f.label} {f.name}")
+        and not lexicon().says("optional", f.label)
+        and not NAME_OF.match(fold(f.label))
+    ]
+    right_before = _before(secret.field, free, form)
+    mine = right_before or (free[0] if len(free) == 1 else None)
+    return [Assignment(mine, "admin.name", ENOUGH)] if mine is not None else []
+
+
+def _first_name(form: Form, found: list[Assignment]) -> list[Assignment]:
+    """Beside a last name a field that is only called a name is the first one."""
+    have = {a.value: a for a in found}
+    last = have.get("admin.lastname")
+    if last is None or "admin.firstname" in have:
+        return []
+    taken = {id(a.field) for a in found}
+    typed = [f for f in form.fields if f.typed]
+    at = next(n for n, f in enumerate(typed) if f is last.field)
+    for beside in (*typed[max(at - 1, 0) : at], *typed[at + 1 : at + 2]):
+        short = len(fold(beside.label).split()) == 1 and lexicon().says("called", beside.label)
+        if id(beside) not in taken and beside.kind == "text" and not beside.value and short:
+            return [Assignment(beside, "admin.firstname", ENOUGH)]
+    return []
+
+
+def _whole_name(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
+    """Beside whoever signs in and has a login already, a field that is only called a name is for the person's own."""
+    have = {a.value: a for a in found}
+    if "admin.name" not in have or {"admin.fullname", "admin.firstname"} & set(have):
+        return []
+    taken = {id(a.field) for a in found}
+    near = have["admin.name"].field.near
+    for field, group in zip(form.fields, groups, strict=True):
+        short = len(fold(field.label).split()) == 1 and lexicon().says("naming", field.label)
+        free = field.kind == "text" and field.typed and not field.value and id(field) not in taken
+        if free and short and group == "admin" and field.near == near:
+            return [Assignment(field, "admin.fullname", ENOUGH)]
+    return []
+
+
+def _mails(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
+    """Addresses for mail, by whatever word: the administrator's, and one under another heading, which is the site's own."""
+    mine = next((a.field for a in found if a.value == "admin.email"), None)
+    taken, words = {id(a.field) for a in found}, lexicon()
+    have, made = {a.value for a in found}, list[Assignment]()
+    for field, group in zip(form.fields, groups, strict=True):
+        said = f"{field.label} {field.name}"
+        other = words.says("optional", said) or words.says("unwanted", said) or words.says("again", said)
+        free = field.kind in ("text", "email") and field.typed and not field.value and id(field) not in taken
+        if not free or not MAIL.search(fold(said)) or group in FOREIGN or other:
+            continue
+        if mine is None:
+            mine = field
+            made.append(Assignment(field, "admin.email", ENOUGH))
+        elif field.near != mine.near and "site.email" not in have:
+            have.add("site.email")
+            made.append(Assignment(field, "site.email", ENOUGH))
+    return made
+
+
+def _of_another(name: str, group: str) -> bool:
+    """Whether a secret is somebody else's than whose group this is."""
+    return name in SECRETS and group in GROUPS_OF_SECRETS and name != f"{group}.password"
+
+
+def _names_it(field: Field, page: Page) -> bool:
+    """Whether a label asks for the name of what the pages say they are about: "Board name", on those of a "Pier board"."""
+    what = re.fullmatch(r"(?:the )?([a-z]{4,}) name", fold(field.label).strip(" ?"))
+    about = fold(" ".join([page.title, *page.headings[:1]])).split()
+    return what is not None and what[1] in about
+
+
+def _by_own_words(form: Form, found: list[Assignment], page: Page) -> list[Assignment]:
     """Words of the application's own: whose e-mail is asked for beside is a person's name, and the name of what it is all about a title."""
     taken, have = {id(a.field) for a in found}, {a.value for a in found}
     free = [f for f in form.fields if f.kind == "text" and f.typed and not f.value and id(f) not in taken and f.label]
@@ -109,6 +214,8 @@ def _by_own_words(form: Form, found: list[Assignment]) -> list[Assignment]:
         made += [Assignment(mine[0], "admin.name", ENOUGH)] if len(mine) == 1 else []
     if "site.title" not in have:
         named = [f for f in free if NAME_OF.match(fold(f.label))]
+        # "Board name" on the pages of a board.
+        named += [f for f in form.fields if f.kind == "text" and id(f) not in taken and _names_it(f, page)]
         titles = [
             f for f in named if group_of(f"{f.label} {f.name}") in ("", "site") and group_of(f.near) not in FOREIGN
         ]
@@ -141,24 +248,42 @@ def _best_of_all(scored: list[tuple[Field, dict[str, float]]]) -> list[Assignmen
     return found
 
 
-def _with_evidence(found: list[Assignment], form: Form) -> list[Assignment]:
-    """A secret goes nowhere by a field's type alone: its own words, its group, or what stands beside it have to say whose it is."""
+def _with_evidence(found: list[Assignment], form: Form, sure: Mapping[int, str]) -> list[Assignment]:
+    """A secret goes nowhere by a field's type alone: its own words, its group, or what stands beside it have to say whose it is.
+
+    Args:
+        sure: of fields by `id`: whose group they stand in.
+    """
     values = {a.value for a in found}
     kept = []
     for one in found:
-        said = group_of(f"{one.field.label} {one.field.name}") or group_of(one.field.near)
+        said = (
+            group_of(f"{one.field.label} {one.field.name}") or group_of(one.field.near) or sure.get(id(one.field), "")
+        )
         named = one.value.partition(".")[0] in said or said in one.value
         beside = {
             "admin.password": {"admin.name", "admin.email"},
             "database.password": {"database.user", "database.name", "database.host"},
         }.get(one.value)
-        if beside is None or (said and named) or beside & values or sum(a.value == one.value for a in found) > 1:
+        # Nobody chooses a database's password in an installer: whoever is asked to is the one who will sign in.
+        chosen = one.value == "admin.password" and not said and lexicon().says("choosing", one.field.label)
+        if (
+            beside is None
+            or chosen
+            or (said and named)
+            or beside & values
+            or sum(a.value == one.value for a in found) > 1
+        ):
             kept.append(one)
     return kept
 
 
-def _groups(form: Form, page: Page) -> list[str]:
-    """The group (database, admin, site) each field stands in: its own words, else its neighbours', else the page's."""
+def _groups(form: Form, page: Page) -> tuple[list[str], list[bool]]:
+    """The group (database, admin, site) each field stands in: its own words, else its heading's, its neighbours' or the page's.
+
+    Returns:
+        the groups, and of each whether its own words, its heading or what stands with it say so.
+    """
     own: list[str] = []
     for field in form.fields:
         own.append(group_of(f"{field.label} {field.name}") if field.typed else "")
@@ -170,17 +295,29 @@ def _groups(form: Form, page: Page) -> list[str]:
     hosts = {"host", "server", "hostname"} & named and (secret or whole == "database")
     if hosts or (any(g == "database" for g in own) and not any(g in ("admin", "site") for g in own)):
         whole = "database"
+    heads = [group_of(f.near) for f in form.fields]
+    stand = whose(form.fields, own, heads)
+    for index, field in enumerate(form.fields):
+        # An account among a database's fields is its user.
+        if own[index] == "admin" and stand[index].whose == "database" and EITHER.search(fold(field.label)):
+            own[index] = "database"
     result = []
     for index, field in enumerate(form.fields):
-        near = group_of(field.near)
+        near = heads[index]
         # The nearest field before that says its group speaks for those that follow it, as far as the heading over them is the same.
         before = next(
             (g for f, g in reversed(list(zip(form.fields[:index], own, strict=False))) if g and f.near == field.near),
             "",
         )
         # A mail server's "Host" stands under its own heading: that one counts before the word that others use as well.
-        result.append(near if near in FOREIGN else own[index] or near or before or whole)
-    return result
+        result.append(near if near in FOREIGN else own[index] or _first(stand[index], near) or before or whole)
+    firm = [bool(n in FOREIGN or o or _first(s, n)) for n, o, s in zip(heads, own, stand, strict=True)]
+    return result, firm
+
+
+def _first(stand: Stand, near: str) -> str:
+    """A heading over fields of one group says whose they are; over several it says so only where they do not."""
+    return (stand.whose or near) if stand.parted else (near or stand.whose)
 
 
 def _score(field: Field, name: str, words: Words, group: str) -> float:
@@ -190,7 +327,9 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     # "Host", "user", "port" mean the database only in its own group, and what opens the installer is nobody else's.
     if (words.group in OWN_GROUP_ONLY and group != words.group) or (group == "setup") != (words.group == "setup"):
         return 0.0
-    score = max(_label_score(words, fold(field.label)), 0.0) + _name_score(words, fold(field.name))
+    by_label, by_name = max(_label_score(words, fold(field.label)), 0.0), _name_score(words, fold(field.name))
+    # What people read is meant; a name may be short for anything.
+    score = by_label + (by_name if by_label or not field.label else by_name * SILENT_LABEL)
     if score == 0:
         return _by_type(field, name, group)
     if words.group == group:
@@ -198,6 +337,11 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     elif (group == "database" or words.group == "database") and not name.endswith(".email"):
         # An address for mail is nothing of a database's, wherever it stands.
         score -= GROUP
+    label = fold(field.label)
+    mail = MAIL.match(label) or (MAIL.search(label) and not lexicon().says("called", label))
+    if mail and not name.endswith(".email"):
+        # Whose mail it is says "administrator" as well; what is asked for is the address.
+        score -= 8
     secret = name.endswith(".password")
     if field.kind == "password":
         score += TYPE * 2 if secret else -12
@@ -217,6 +361,14 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     return score
 
 
+def source_like(field: Field) -> bool:
+    """Whether a whole address of a database is wanted in one field, as its example shows: `mysql:host=...;dbname=...`."""
+    return (
+        field.kind in ("text", "textarea")
+        and SOURCE.search(f"{field.placeholder} {field.value} {field.label}") is not None
+    )
+
+
 def names_kinds(field: Field) -> bool:
     """Whether what can be chosen are kinds of database servers."""
     return len({k for o in field.options if (k := _kind_of(o))}) >= 2
@@ -224,9 +376,18 @@ def names_kinds(field: Field) -> bool:
 
 def _kind_of(option: Option) -> str:
     """The database server that a choice names, or ""."""
+    if len(option.label.split()) > 4 and (named := {_plain(k) for k in KINDS.findall(option.label.lower())}):
+        # A tile with a few words to it names one of them; a sentence about several names none.
+        return named.pop() if len(named) == 1 and len(option.label.split()) <= 14 else ""
     said = option.label if len(option.label.split()) <= 4 else option.value
-    found = re.match(r"(?:pdo[_ ]?)?(mysql|mariadb|postgre|pgsql|sqlite|sqlsrv|oracle|oci8)", said.strip().lower())
-    return {"mariadb": "mysql", "pgsql": "postgre"}.get(found[1], found[1]) if found else ""
+    found = re.match(rf"(?:pdo[_ ]?)?{KINDS.pattern}", said.strip().lower()) or (
+        KINDS.search(said.lower()) if len(option.label.split()) <= 4 else None
+    )
+    return _plain(found[1]) if found else ""
+
+
+def _plain(kind: str) -> str:
+    return {"mariadb": "mysql", "pgsql": "postgre"}.get(kind, kind)
 
 
 def _by_type(field: Field, name: str, group: str) -> float:

@@ -10,16 +10,17 @@ Rules:
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from urllib.parse import urlsplit
 
 from highshelf.core.pages.judgement import leads_on, opens, praises, served
 from highshelf.core.pages.lexicon import lexicon
-from highshelf.core.pages.page import Button, Form, Link, Page
+from highshelf.core.pages.page import Button, Field, Form, Link, Option, Page
 from highshelf.core.pages.reader import is_login, says_login, searches
 from highshelf.core.walk.adapting import adapted
-from highshelf.core.walk.assign import assign
+from highshelf.core.walk.assign import assign, choose_option
 from highshelf.core.walk.beginning import installing
 from highshelf.core.walk.collating import collated
 from highshelf.core.walk.ending import came_back, ending, login_end, shut
@@ -29,11 +30,13 @@ from highshelf.core.walk.importing import wanted_import
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.marks import form_mark, is_token
 from highshelf.core.walk.moves import MENDED, PLACED, AskFor, Follow, Move, Stuck, Submit, Turn, signature_of
-from highshelf.core.walk.offers import offered_file
+from highshelf.core.walk.offers import offered_file, saves_itself
 from highshelf.core.walk.opening import opened
+from highshelf.core.walk.proving import demanded_file
 from highshelf.core.walk.switching import switched
 from highshelf.core.walk.tuning import tuned
 
+SEVERAL = 2
 NO_BUTTON = Button("", "", "")
 # A step that shows how far it is was never seen to come back more often; a page that wants longer only keeps itself fresh.
 MOST_LED_ON, MOST_WAIT_SECONDS = 25, 30.0
@@ -75,8 +78,14 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
         return login_end(page, know, history)
     # A text that the installer could not write is put there first: its button would only say the same again.
     offered = offered_file(page, know, done)
-    if offered is not None and lexicon().says("unwritable", page.text):
+    if (
+        offered is not None
+        and lexicon().says("unwritable", page.text)
+        and not saves_itself(page, {turn.form for turn in history})
+    ):
         return offered
+    if offered is None and (proof := demanded_file(page, know, done)) is not None and not _was_put(proof.name, history):
+        return proof
     returned = came_back(page, history)
     if (page.checks or returned) and (mended := opened(page, know, blocked=returned)) is not None:
         return mended
@@ -96,7 +105,25 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
         return best.move
     if offered is not None:
         return offered
-    return ending(page, know, history)
+    return _look_again(page, know, history, done) or ending(page, know, history)
+
+
+def _was_put(name: str, history: Sequence[Turn]) -> bool:
+    return any(turn.label == PLACED + name for turn in history)
+
+
+def _look_again(page: Page, know: Knowledge, history: Sequence[Turn], done: set[str]) -> Follow | None:
+    """Once something was mended on the host, a link that has the page look again is the way on."""
+    if not history or not history[-1].label.startswith(MENDED):
+        return None
+    for link in page.links:
+        if (
+            lexicon().says("look_again", link.label)
+            and _same_site(link.url, know.address)
+            and _is_inside(link, page, know)
+        ):
+            return _follow(link, done)
+    return None
 
 
 def _led_on(page: Page, history: Sequence[Turn]) -> Follow | None:
@@ -147,6 +174,9 @@ def _candidates(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]
         # Whoever a login asks for, it is nobody of this job before the application stands.
         if is_login(form, page) or served(form, praise) or not _same_site(form.action, know.address) or searches(form):
             continue
+        if praise and know.witness.made and not _stays(form, page):
+            # What stands behind the end is the application's own, whatever its button says.
+            continue
         # Without a button only a form with something to type in can be sent, by pressing Enter in it.
         typed = any(f.typed for f in form.fields)
         for button in form.buttons or ((NO_BUTTON,) if typed else ()):
@@ -157,7 +187,20 @@ def _candidates(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]
     for link in page.links:
         if (candidate := _link(link, page, know, done)) is not None:
             found.append(candidate)
-    return found or _only_way(page, know, done)
+    return found or _by_tongue(page, know, done) or _only_way(page, know, done)
+
+
+def _by_tongue(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
+    """Languages to choose from, each a link, by its name or a flag that says it."""
+    tongues = [
+        link for link in page.links if lexicon().says("tongues", link.label) and _same_site(link.url, know.address)
+    ]
+    if len(tongues) < SEVERAL or any(f.typed for form in page.forms for f in form.fields):
+        return []
+    offered = Field("", "select", options=tuple(Option(link.url, link.label, False) for link in tongues))
+    url = choose_option(offered, know.values.get("site.language", ""), "site.language")
+    move = _follow(next(link for link in tongues if link.url == url), done) if url else None
+    return [_Candidate(move, 4.0)] if move is not None else []
 
 
 def _same_site(url: str, address: str) -> bool:
@@ -175,10 +218,14 @@ def _stays(form: Form, page: Page) -> bool:
 def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> float:
     words = lexicon()
     said = button.label or button.value or button.name
-    if button.disabled:
+    if button.disabled and not _waits_for_a_yes(form):
         return -1.0
     if any(p.lower() == said.lower() for p in know.presses):
         return 50.0
+    if _says_no(said):
+        # To have figures sent somewhere is nobody's wish here: a page that asks for nothing else is told so.
+        offered = any(words.says("unwanted", s) for s in (*page.told, *page.headings))
+        return 12.0 if offered and not any(f.typed for f in form.fields) else -1.0
     if words.says("decoy", said):
         return -1.0
     if words.says("forward", said) and not words.says("check", said):
@@ -191,6 +238,15 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if not _stays(form, page):
         return -1.0
     return 6.0 if len([b for b in form.buttons if not b.disabled]) <= 1 else 3.0
+
+
+def _waits_for_a_yes(form: Form) -> bool:
+    """Whether a button is only switched off until a licence is ticked, which a script of the page sees to."""
+    return any(f.kind == "checkbox" and lexicon().says("licence", f"{f.label} {f.name}") for f in form.fields)
+
+
+def _says_no(said: str) -> bool:
+    return re.match(r"(?:no|nein|non|não|nee|nie|nej)(?![\w'])", said.strip(), re.I) is not None
 
 
 def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidate | None:

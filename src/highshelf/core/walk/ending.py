@@ -55,6 +55,8 @@ def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | F
         )
     if history and not page.forms and (know.witness.made or (_placed(history) and _leads_to_login(page))):
         return Finished("the pages ask nothing more" + _made(know))
+    if history and know.witness.made and not complaints and not _asks_here(page, know):
+        return Finished("the application itself is shown" + _made(know))
     if page.needs_script:
         return Stuck("the installer's page shows nothing without JavaScript (needs-javascript)")
     if not page.text:
@@ -152,6 +154,16 @@ def _placed(history: Sequence[Turn]) -> bool:
     return any(turn.label.startswith(PLACED) for turn in history)
 
 
+def _asks_here(page: Page, know: Knowledge) -> bool:
+    """Whether a form of the installer's own still asks for something."""
+    inside = {urlsplit(page.url).path.rpartition("/")[0] + "/", *know.installer_paths} - {
+        "/",
+        urlsplit(know.address).path,
+    }
+    forms = [f for f in page.forms if not inside or any(urlsplit(f.action).path.startswith(place) for place in inside)]
+    return bool(closed(page)) or any(f.typed for form in forms for f in form.fields)
+
+
 def _leads_to_login(page: Page) -> bool:
     return any(lexicon().says("login", link.label) for link in page.links)
 
@@ -170,8 +182,11 @@ def came_back(page: Page, history: Sequence[Turn]) -> bool:
 
 
 def said_first(page: Page) -> str:
-    """A page's own first words that are more than its title, for people."""
-    return next((s for s in page.told if s != page.title and len(s) > 3), page.text)[:200]
+    """What a page has to say, for people: its first words that are more than its title, and what it says is wrong."""
+    first = next((s for s in page.told if s != page.title and len(s) > 3), page.text)
+    words = lexicon()
+    wrong = [s for s in page.told if s != first and (words.says("missing", s) or words.says("failure", s))]
+    return f"{first[:200]} “{wrong[0][:200]}”" if wrong else first[:200]
 
 
 def blame_of(complaint: str) -> tuple[str, ...]:

@@ -16,8 +16,12 @@ from highshelf.core.values import CATALOGUE
 from highshelf.core.walk.assign import assign, choose_option, names_kinds
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import AskFor, signature_of
+from highshelf.core.walk.proving import file_with_it
 
 DATABASE_LOGIN = ("database.name", "database.user", "database.password")
+# How long a key is to be, as a label says it, and how long it is where none does.
+LETTERS = re.compile(r"(?<!\d)(1[6-9]|[2-9]\d|1[0-2]\d)(?!\d)")
+KEY_LETTERS = 32
 # What only follows from other values is no better than a preset.
 KEPT = ("site.country", "site.currency")
 
@@ -25,6 +29,10 @@ KEPT = ("site.country", "site.currency")
 def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]], list[tuple[str, str]]] | AskFor:
     """The fields as sent, and which value went into which; or what an operator must say first."""
     assigned = {id(a.field): a.value for a in assign(form, page)}
+    asked = [f for f in form.fields if f.typed]
+    if len(asked) == 1 and not assigned and asked[0].kind in ("text", "password") and file_with_it(page):
+        # The only thing that is asked for is what the page says stands in a file.
+        assigned[id(asked[0])] = "setup.password"
     if (unplanned := _unplanned_database(form, assigned, know)) is not None:
         return unplanned
     sent: list[tuple[str, str]] = []
@@ -45,12 +53,17 @@ def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]]
             if ticked:
                 sent.append((field.name, field.value))
             continue
+        if field.multiple:
+            sent += [(field.name, o.value) for o in field.options if o.selected]
+            continue
         own = "field." + field.name
         value_name = own if own in know.values else assigned.get(id(field))
+        if value_name is None and _offers_ours(field, know):
+            value_name = "database.name"
         twice = list(assigned.values()).count(value_name) > 1 if value_name else False
         text = _text_for(field, value_name, know, has_port="database.port" in assigned.values(), repeated=twice)
         if isinstance(text, AskFor):
-            return text
+            return replace(text, file=file_with_it(page)) if text.value == "setup.password" and not text.make else text
         if value_name and know.value(value_name) is not None and (text != field.value or value_name in know.values):
             names.append((field.name, value_name))
         sent.append((field.name, text))
@@ -61,6 +74,12 @@ def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]]
         if chosen is not None:
             sent.append((name, chosen))
     return sent, names
+
+
+def _offers_ours(field: Field, know: Knowledge) -> bool:
+    """Whether a list of what the login may use has the job's own database in it."""
+    name = know.value("database.name")
+    return field.kind == "select" and name is not None and any(name in (o.value, o.label) for o in field.options)
 
 
 def _unplanned_database(form: Form, assigned: dict[int, str], know: Knowledge) -> AskFor | None:
@@ -81,7 +100,12 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
     said = f"{field.label} {field.name}"
     if (given := know.values.get("field." + field.name)) is not None:
         return given.lower() in ("yes", "on", "true", "1", field.value.lower())
-    if words.says("licence", said):
+    agreeing = words.says("licence", said)
+    if words.says("noted", field.label) and not agreeing:
+        # What was shown once and has to be written down is kept.
+        return True
+    if agreeing or (field.required and not words.says("unwanted", said)):
+        # No browser sends the form without a box that is required: whether somebody agrees to it is theirs to say.
         key = "accept." + signature_of(field.label)[:8]
         if key in know.accepted:
             return True
@@ -127,7 +151,12 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
         return _quiet_option(field)
     if field.value or not field.required:
         return field.value
-    return _ask_for(field, value_name or "field." + field.name)
+    asked = _ask_for(field, value_name or "field." + field.name)
+    if value_name is None and lexicon().says("random_key", f"{field.label} {field.name}"):
+        # Nobody has such a key before: any will do, as long as nobody can guess it.
+        length = LETTERS.search(field.label)
+        return replace(asked, make=True, secret=True, length=int(length[1]) if length else KEY_LETTERS)
+    return asked
 
 
 def _mail_for(field: Field, name: str, know: Knowledge) -> str | AskFor:
@@ -172,12 +201,34 @@ def _radio(choices: list[Field], know: Knowledge) -> str | AskFor | None:
     if given is not None:
         return next((c.value for c in choices if given in (c.value, c.label)), given)
     enabled = [c for c in choices if not c.disabled]
-    licence = next((c for c in enabled if words.says("licence", c.label)), None)
+    licence = _accepting(enabled)
     if licence is not None:
         ticked = _ticked(licence, know)
         return ticked if isinstance(ticked, AskFor) else (licence.value if ticked else None)
     kinds = replace(choices[0], kind="select", options=tuple(Option(c.value, c.label, c.checked) for c in enabled))
     if names_kinds(kinds) and (kind := choose_option(kinds, know.values.get("database.kind", ""), "database.kind")):
         return kind
+    if sum(words.says("tongues", f"{c.label} {c.value}") for c in enabled) > 1 and (
+        tongue := choose_option(kinds, know.values.get("site.language", ""), "site.language")
+    ):
+        return tongue
+    if (anew := _anew(enabled)) is not None:
+        return anew.value
     chosen = next((c for c in enabled if c.checked), None)
     return chosen.value if chosen else (enabled[0].value if enabled else None)
+
+
+def _accepting(choices: list[Field]) -> Field | None:
+    """Of choices about a licence the one that accepts it: where one refuses, it is the other."""
+    words = lexicon()
+    about = [c for c in choices if words.says("licence", c.label)]
+    yes = [c for c in about if not words.says("refusing", c.label)]
+    return next(iter(yes), None) if about else None
+
+
+def _anew(choices: list[Field]) -> Field | None:
+    """Of choices between something new and what is there already the new one: this job installs, and brings nothing up to date."""
+    words = lexicon()
+    old = [c for c in choices if words.says("upgrading", c.label)]
+    new = [c for c in choices if c not in old and words.says("anew", c.label)]
+    return new[0] if old and len(new) == 1 else None

@@ -98,6 +98,8 @@ class Knowledge:
     def value(self, name: str) -> str | None:
         """A value, or what follows from others: a first and a last name from the whole one, a country from the language."""
         found = self.values.get(name)
+        if name == "database.source" and found is None:
+            return self._source()
         if found is not None or name not in FOLLOWING:
             return found
         whole, language = self.values.get("admin.fullname", ""), self.values.get("site.language", "en")[:2]
@@ -110,6 +112,15 @@ class Knowledge:
             "site.currency": CURRENCIES.get(language, "EUR"),
         }
         return follows[name] or None
+
+    def _source(self) -> str | None:
+        """The database's whole address, as PHP's own drivers take it: without its login."""
+        if (database := self.values.get("database.name")) is None:
+            return None
+        driver = "pgsql" if self.values.get("database.kind") == "postgresql" else "mysql"
+        host, port = self.values.get("database.host", "localhost"), self.values.get("database.port", "")
+        at = f";port={port}" if port and port != {"mysql": "3306", "pgsql": "5432"}[driver] else ""
+        return f"{driver}:host={host}{at};dbname={database}"
 
     def is_new(self, text: str) -> bool:
         """Whether no earlier page said this."""

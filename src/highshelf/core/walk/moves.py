@@ -49,8 +49,12 @@ class AskFor:
     must_accept: str = ""
     # Whether anything will do: the installer wants a word made up, and will ask for it again.
     make: bool = False
+    # Of what is made up: so many letters and digits; 0 is a password as usual.
+    length: int = 0
     # The mark under which this question counts as asked, where an answer was refused.
     again: str = ""
+    # A file of the installation in which the answer stands, as the page says.
+    file: str = ""
 
 
 @dataclass(frozen=True)
@@ -66,13 +70,14 @@ class Adapt:
 class PlaceFile:
     """The installer shows a file that it could not write: put it there, then look again.
 
-    `source`: the address that has the text, when it does not stand on the page.
+    `source`: the address that has the text, when it does not stand on the page. `asked`: the page asks for a file of its own wish.
     """
 
     name: str
     content: str
     signature: str
     source: str = ""
+    asked: bool = False
 
 
 @dataclass(frozen=True)

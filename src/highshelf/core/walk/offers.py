@@ -13,10 +13,16 @@ import re
 from collections.abc import Collection
 
 from highshelf.core.pages.files import FILE_NAME, OTHER_TEXT, PHP_TEXT
-from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Page
 from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.marks import form_mark
 from highshelf.core.walk.moves import PlaceFile, signature_of
+
+# A button that writes, in the imperative: "I saved it" is said of something else.
+SAVES = re.compile(
+    r"(?:save|write|store|speichern|schreiben|enregistrer|ecrire|guardar|escribir|salva|scrivi|salvar|gravar|opslaan|schrijven|zapisz)(?![a-z])"
+)
 
 
 def offered_file(page: Page, know: Knowledge, done: Collection[str]) -> PlaceFile | None:
@@ -32,6 +38,18 @@ def offered_file(page: Page, know: Knowledge, done: Collection[str]) -> PlaceFil
     if not wanted or any(OTHER_TEXT.search(s.text[:20_000]) or PHP_TEXT.search(s.text[:2000]) for s in page.shown):
         return None
     return _linked(page, know, done)
+
+
+def saves_itself(page: Page, sent: Collection[str]) -> bool:
+    """Whether a button would have the installer write the file, and nothing says that it cannot: it is asked to before anybody else does.
+
+    Args:
+        sent: the marks of forms that were sent already.
+    """
+    words = lexicon()
+    cannot = any(words.says("unable", s) and words.says("writing", s) for s in (*page.told, *page.complaints()))
+    fresh = [f for f in page.forms if form_mark(f) not in sent]
+    return not cannot and any(SAVES.match(fold(b.label)) for f in fresh for b in f.buttons if not b.disabled)
 
 
 def _linked(page: Page, know: Knowledge, done: Collection[str]) -> PlaceFile | None:

@@ -1,7 +1,7 @@
 """Extensions of PHP that an installer misses, where the panel may have a switch for them. Pure.
 
 Rules:
-1. Only what a red row names, or what PHP itself stopped at: a function or a class that it does not know.
+1. Only what a red row or a sentence names as missing, or what PHP itself stopped at: a function or a class that it does not know.
 2. A row that names several is content with one of them: which of them the panel has a switch for is seen there.
 3. Each is tried once; what PHP always has is never meant, whatever a row is called.
 """
@@ -11,6 +11,7 @@ from __future__ import annotations
 import re
 
 from highshelf.core.pages.judgement import red
+from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
 from highshelf.core.release.php.tables import ALWAYS, BY_CLASS, BY_FUNCTION, EXTENSION_NAMES
 from highshelf.core.walk.knowledge import Knowledge
@@ -29,6 +30,8 @@ def switched(page: Page, know: Knowledge) -> Switch | None:
     if not know.switches:
         return None
     groups = [_of_row(f"{row.label} {row.seen}") for row in red(page)]
+    missed = [s for s in page.told if SPEAKS.search(s) and lexicon().says("missing", s)]
+    groups += [_of_row(sentence) for sentence in missed]
     groups += [_of_fault(fault) for fault in (*page.php_faults, *know.witness.log)]
     new = tuple(dict.fromkeys(g for g in groups if g and not all(mark_of(name) in know.tried for name in g)))
     return Switch(new, "missing: " + ", ".join(" or ".join(g) for g in new)) if new else None
