@@ -42,14 +42,13 @@ def operations(document: dict) -> dict[str, tuple[str, str]]:  # type: ignore[ty
 
 
 def test_every_operation_wants_the_token(service: Service, document: dict) -> None:  # type: ignore[type-arg]
-    for name, (method, path) in operations(document).items():
-        if name in OPEN:
-            continue
-        url = f"http://127.0.0.1:{service.port}" + re.sub(r"\{\w+\}", "x", path)
-        for headers in ({}, {"Authorization": "Bearer wrong"}, {"Authorization": "Basic eDp5"}):
-            answer = httpx.request(method.upper(), url, headers=headers, json={})
-            assert answer.status_code == 401, (name, answer.text)
-            assert answer.json()["code"] == "sign-in" and answer.json()["hint"]
+    asked = {name: one for name, one in operations(document).items() if name not in OPEN}
+    with httpx.Client(base_url=f"http://127.0.0.1:{service.port}") as nobody:
+        for name, (method, path) in asked.items():
+            for headers in ({}, {"Authorization": "Bearer wrong"}, {"Authorization": "Basic eDp5"}):
+                answer = nobody.request(method.upper(), re.sub(r"\{\w+\}", "x", path), headers=headers, json={})
+                assert answer.status_code == 401, (name, answer.text)
+                assert answer.json()["code"] == "sign-in" and answer.json()["hint"]
 
 
 def test_an_operation_is_a_client_method_and_a_command(document: dict) -> None:  # type: ignore[type-arg]
@@ -198,3 +197,14 @@ def test_empty_states_lead_on(tmp_path: Path, service: Service) -> None:
             assert part in fresh.cli(*words).stdout
     finally:
         fresh.stop()
+
+
+def test_a_refusal_is_a_problem_that_programs_know(service: Service) -> None:
+    headers = {"Authorization": f"Bearer {service.token}"}
+    with httpx.Client(base_url=f"http://127.0.0.1:{service.port}/api/v1", headers=headers) as plain:
+        answers = [plain.get("/accounts/none"), plain.post("/plans", json={}), plain.get("/nowhere"), plain.get("/accounts", headers={"Authorization": "Bearer no"})]  # fmt: skip
+    for answer, (status, code) in zip(answers, [(404, "not-found"), (422, "input"), (404, "not-found"), (401, "sign-in")], strict=True):  # fmt: skip
+        told = answer.json()
+        assert answer.headers["content-type"] == "application/problem+json"
+        assert (told["status"], told["code"], told["type"]) == (status, code, f"urn:highshelf:{code}") == (answer.status_code, code, told["type"])  # fmt: skip
+        assert told["detail"] == told["message"] and told["title"] == code.replace("-", " ")

@@ -6,6 +6,7 @@ import zipfile
 from collections.abc import Iterator
 from pathlib import Path
 
+import httpx
 import pytest
 from pydantic import SecretStr
 
@@ -114,3 +115,30 @@ def test_the_values_that_can_be_set(service: Service) -> None:
     names = [v["name"] for v in service.cli_json("value", "list")["items"]]
     assert "site.title" in names and "site.address" not in names
     assert "the site's title" in service.cli("value", "list").stdout
+
+
+def test_links_lead_through_the_whole_list(service: Service) -> None:
+    names, path = [], "/api/v1/accounts?limit=9&sort=-name"
+    headers = {"Authorization": f"Bearer {service.token}"}
+    with httpx.Client(base_url=f"http://127.0.0.1:{service.port}", headers=headers) as plain:
+        while path:
+            answer = plain.get(path)
+            names += [one["name"] for one in answer.json()["items"]]
+            path = answer.links.get("next", {}).get("url", "")
+        assert names == [f"yard-{n:02}" for n in reversed(range(COUNT))]
+        before = plain.get(answer.links["prev"]["url"])
+        assert [one["name"] for one in before.json()["items"]] == names[
+            -len(answer.json()["items"]) - 9 : -len(answer.json()["items"])
+        ]
+
+
+def test_the_head_of_an_answer_is_that_of_the_answer(service: Service) -> None:
+    headers = {"Authorization": f"Bearer {service.token}"}
+    with httpx.Client(base_url=f"http://127.0.0.1:{service.port}/api/v1", headers=headers) as plain:
+        for path in ("/accounts", "/accounts/yard-03", "/accounts/nobody", "/health"):
+            head, whole = plain.head(path), plain.get(path)
+            assert (head.status_code, head.content) == (whole.status_code, b"")
+            assert head.headers["content-length"] == whole.headers["content-length"]
+        assert plain.head("/watch").status_code == 405
+        nobody = plain.head("/accounts", headers={"Authorization": "Bearer wrong"})
+        assert nobody.status_code == 401 and nobody.headers["www-authenticate"].startswith("Bearer")

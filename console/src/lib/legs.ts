@@ -13,6 +13,7 @@ export const ABOUT: Record<LegOut['name'], string> = {
 	walk: 'goes through the installer',
 	tidy: 'clears up',
 	prove: 'looks whether it works',
+	undo: 'takes back what was done',
 };
 
 export const STATE_WORDS: Record<LegOut['state'], string> = {

@@ -33,7 +33,8 @@
 				>{one.account}</a
 			>
 		{:else if column === 'address'}<span class="code">{one.address}</span>{#if one.replaced_by}
-				<span class="quiet">replaced by {one.replaced_by}</span>{/if}
+				<span class="quiet">replaced by {one.replaced_by}</span>{/if}{#if one.taken_back}
+				<span class="quiet">taken back{one.taken_back.kept_in ? ', files and database kept' : ''}</span>{/if}
 		{:else}{momentOf(one.created_at)}{/if}
 	{/snippet}
 	{#snippet empty()}

@@ -94,6 +94,29 @@
 			{/if}
 		</section>
 	{/if}
+	{#if today.wrong.length}
+		<section aria-labelledby="wrong">
+			<h2 id="wrong">Seen to be wrong when they were looked at again</h2>
+			<ul class="lately">
+				{#each today.wrong as one (one.id)}
+					<li>
+						<a href={p('/installations/:id', { params: { id: one.id } })}>{one.application} {one.version}</a>
+						<span><span class="quiet">on</span> {one.account}</span>
+						<span
+							>{one.rechecked?.seen
+								.filter((s) => s.state === 'wrong')
+								.map((s) => s.name)
+								.join(', ')}</span
+						>
+						<span class="small quiet when">{ago(one.rechecked?.at ?? one.created_at)}</span>
+					</li>
+				{/each}
+			</ul>
+			{#if today.wrongTotal > today.wrong.length}
+				<p class="small quiet">and {today.wrongTotal - today.wrong.length} more</p>
+			{/if}
+		</section>
+	{/if}
 	<section aria-labelledby="running">
 		<h2 id="running">Under way</h2>
 		{#if today.running.length}

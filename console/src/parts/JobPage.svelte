@@ -77,7 +77,12 @@
 	{/if}
 	{#if job.state === 'done'}
 		<p class="gap ended well">
-			{#if job.installation}
+			{#if job.kind !== 'install'}
+				<strong>{job.kind === 'undo' ? 'It is taken back.' : 'It is removed.'}</strong>
+				<a href={p('/installations/:id', { params: { id: job.installation } })}
+					>What is left of it, if anything</a
+				>
+			{:else if job.installation}
 				<strong>It stands.</strong> The administrator signed in.
 				<a href={p('/installations/:id', { params: { id: job.installation } })}
 					>The handover sheet: addresses and how to get in</a
@@ -98,10 +103,15 @@
 				}}
 			/>
 			<p class="small quiet after">
-				{left
-					? 'Something was left as it is: the legs below say what.'
-					: 'Everything was taken back: the account is as it was.'}
-				<a href={p('/jobs/new', { search: { account: job.account } })}>Plan it anew</a>
+				{#if job.kind !== 'install'}
+					It stays where it stopped, and another one goes on from there:
+					<a href={p('/installations/:id', { params: { id: job.installation } })}>the installation</a>
+				{:else}
+					{left
+						? 'Something was left as it is: the legs below say what.'
+						: 'Everything was taken back: the account is as it was.'}
+					<a href={p('/jobs/new', { search: { account: job.account } })}>Plan it anew</a>
+				{/if}
 			</p>
 		</div>
 	{:else if job.state === 'undoing'}
@@ -110,7 +120,10 @@
 		</p>
 	{:else if job.cancel_asked}
 		<p class="gap ended heed">
-			<strong>Stopping.</strong> No new byte within two seconds; then everything is taken back.
+			<strong>Stopping.</strong>
+			{job.kind === 'install'
+				? 'No new byte within two seconds; then everything is taken back.'
+				: 'It stays where it stops; another one goes on from there.'}
 		</p>
 	{:else if job.paused}
 		<p class="gap ended heed">

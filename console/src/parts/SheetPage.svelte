@@ -9,7 +9,9 @@
 	import Head from './Head.svelte';
 	import HostSettings from './HostSettings.svelte';
 	import Inspect from './Inspect.svelte';
+	import Recheck from './Recheck.svelte';
 	import Secret from './Secret.svelte';
+	import Undo from './Undo.svelte';
 
 	let { id }: { id: string } = $props();
 	interface Told {
@@ -22,6 +24,7 @@
 	const beside = $derived(String(one?.facts['beside'] ?? ''));
 	let asked: Schemas['RevealOut'][] = $state.raw([]);
 	let forget: Confirm | undefined = $state();
+	let undo: Undo | undefined = $state();
 	let fault = $state.raw<FaultBody | null>(null);
 	let refused = $state.raw<FaultBody | null>(null);
 	// The page is made anew for another installation.
@@ -69,7 +72,7 @@
 			const text = await done(
 				api.POST('/api/v1/installations/{number}/sheet', {
 					params: { path: { number: id } },
-					body: { reveal },
+					body: { reveal, form: 'html', customer: false },
 					parseAs: 'text',
 				}),
 			);
@@ -95,7 +98,7 @@
 		{
 			title: 'Proven',
 			items: [
-				...told(['prove'], ['register', 'door']),
+				...told(['prove'], ['register', 'door', 'stand']),
 				...acts.filter((a) => a.act === 'count-tables' && one?.database).map((a) => a.told),
 			],
 		},
@@ -117,6 +120,7 @@
 			{one.version} for {account?.title ?? one.account}, since {momentOf(one.created_at)}{one.replaced_by
 				? `; replaced by ${one.replaced_by}, nothing of it stands any more`
 				: ''}
+			{#if one.taken_back}<strong>Taken back {momentOf(one.taken_back.at)}.</strong>{/if}
 		</p>{/if}
 	{#snippet aside()}
 		{#if one}
@@ -131,6 +135,11 @@
 			<button class="btn btn-lesser" type="button" onclick={() => void save(true)}
 				>Save it with passwords</button
 			>
+			{#if !one.replaced_by && (!one.taken_back || one.taken_back.kept_in || one.taken_back.left.length)}
+				<button class="btn btn-lesser" type="button" onclick={() => undo?.ask()}
+					>{one.taken_back?.kept_in ? 'Remove what is kept' : 'Undo it'}</button
+				>
+			{/if}
 			<button class="btn btn-lesser" type="button" onclick={() => forget?.ask()}>Forget it</button>
 		{/if}
 	{/snippet}
@@ -149,6 +158,17 @@
 			<strong>To do:</strong> the application does not work without {text('installer_kept')}, so it is still
 			there.
 		</p>
+	{/if}
+	{#if one.taken_back?.kept_in}
+		<p class="gap todo">
+			It had changed since it was proven: its files are kept in <span class="code"
+				>{one.taken_back.kept_in}</span
+			>
+			on the host, its database stays.
+		</p>
+	{/if}
+	{#if one.taken_back?.left.length}
+		<p class="gap todo">Still there: {one.taken_back.left.join(', ')}. Undo it again when that is mended.</p>
 	{/if}
 	<section class="card-paper gap" aria-labelledby="addresses">
 		<h2 id="addresses">Addresses</h2>
@@ -261,6 +281,7 @@
 		{/if}
 	</section>
 	<div class="gap"><HostSettings {id} /></div>
+	<div class="gap"><Recheck {one} again={load} /></div>
 	<div class="gap"><Inspect {id} /></div>
 	<div class="lists">
 		{#each lists as list (list.title)}
@@ -291,6 +312,7 @@
 			{:else}<p class="quiet">Nobody asked yet.</p>{/if}
 		</section>
 	</div>
+	<Undo bind:this={undo} {one} />
 	<Confirm
 		bind:this={forget}
 		title="Forget {one.application} at {one.address}?"

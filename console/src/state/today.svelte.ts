@@ -17,6 +17,8 @@ export class Today {
 	failed: Job[] = $state.raw([]);
 	failedTotal = $state(0);
 	lately: Installation[] = $state.raw([]);
+	wrong: Installation[] = $state.raw([]);
+	wrongTotal = $state(0);
 	accounts = $state(0);
 	releases = $state(0);
 	jobs = $state(0);
@@ -49,7 +51,7 @@ export class Today {
 		this.#due = 0;
 		const since = daysAgo(FAILED_DAYS);
 		try {
-			const [open, failed, lately, accounts, releases, jobs] = await Promise.all([
+			const [open, failed, lately, wrong, accounts, releases, jobs] = await Promise.all([
 				done(api.GET('/api/v1/jobs', { params: { query: { state: [...OPEN], limit: 50 } } })),
 				done(
 					api.GET('/api/v1/jobs', {
@@ -57,6 +59,7 @@ export class Today {
 					}),
 				),
 				done(api.GET('/api/v1/installations', { params: { query: { limit: 8 } } })),
+				done(api.GET('/api/v1/installations', { params: { query: { limit: 8, wrong: true } } })),
 				done(api.GET('/api/v1/accounts', { params: { query: { limit: 1 } } })),
 				done(api.GET('/api/v1/releases', { params: { query: { limit: 1 } } })),
 				done(api.GET('/api/v1/jobs', { params: { query: { limit: 1 } } })),
@@ -65,7 +68,9 @@ export class Today {
 			this.openTotal = open.total;
 			this.failed = failed.items;
 			this.failedTotal = failed.total;
-			this.lately = lately.items;
+			this.lately = lately.items.filter((one) => !one.taken_back && !one.replaced_by);
+			this.wrong = wrong.items;
+			this.wrongTotal = wrong.total;
 			this.accounts = accounts.total;
 			this.releases = releases.total;
 			this.jobs = jobs.total;

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import os
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -29,13 +30,29 @@ from highshelf.cli.common import (
     table,
 )
 from highshelf.cli.given import settings_of
+from highshelf.cli.jobs import ended_job, print_plan, tell_job
+
+if TYPE_CHECKING:
+    from highshelf.client import Client
+    from highshelf.schemas.models import InstallationOut, PlanOut, Rechecked
 
 app = typer.Typer(no_args_is_help=True, help="Installations: what stands where, its secrets, its handover sheet.")
+
+
+def _no_more(one: InstallationOut) -> str:
+    """What is told behind the address of one that stands there no more."""
+    if one.taken_back is not None:
+        kept = ", files and database kept" if one.taken_back.kept_in else ""
+        return f" (taken back{kept})"
+    return f" (replaced by {one.replaced_by})" if one.replaced_by else ""
 
 
 @app.command("list")
 def listing(
     account: Annotated[str, typer.Option(help="Only this account's.")] = "",
+    wrong: Annotated[
+        bool, typer.Option("--wrong", help="Only those in which the last look saw something wrong.")
+    ] = False,
     limit: Limit = 50,
     offset: Offset = 0,
     sort: Sort = "",
@@ -44,13 +61,13 @@ def listing(
 ) -> None:
     """List installations, the newest first."""
     with client(as_json) as service:
-        found = service.installation_list(account, part_of(limit, offset, sort, find))
+        found = service.installation_list(account, part_of(limit, offset, sort, find), wrong=wrong)
         rows = [
             [
                 i.id,
                 f"{i.application} {i.version}",
                 i.account,
-                f"{i.address} (replaced by {i.replaced_by})" if i.replaced_by else i.address,
+                i.address + _no_more(i),
                 i.created_at.strftime("%Y-%m-%d %H:%M"),
             ]
             for i in found.items
@@ -63,9 +80,30 @@ def listing(
                 offset,
                 ["installation", "application", "account", "address", "since"],
                 rows,
-                "No installation fits." if find or account else "Nothing is installed yet.",
+                "No installation fits." if find or account or wrong else "Nothing is installed yet.",
             ),
         )
+
+
+def _taken_back(one: InstallationOut) -> str:
+    back = one.taken_back
+    if back is None:
+        return ""
+    parts = [f"{back.at:%Y-%m-%d %H:%M} by the job {back.job}"]
+    if back.kept_in:
+        parts.append(
+            f"its files are kept in {back.kept_in}, its database stays: `highshelf installation remove {one.id}`"
+        )
+    if back.left:
+        parts.append(f"still there: {', '.join(back.left)}")
+    return "; ".join(parts)
+
+
+def _looked_at(one: InstallationOut) -> str:
+    """When it was looked at last, what came of it, and whether it is by itself."""
+    seen = one.rechecked
+    last = "never since it was proven" if seen is None else f"{seen.at:%Y-%m-%d %H:%M}: {seen.wrong or 'nothing'} wrong"
+    return last + (f"; by itself every {one.recheck_hours} h" if one.recheck_hours else "")
 
 
 @app.command("show")
@@ -80,6 +118,8 @@ def show_installation(installation: str, as_json: Json = False) -> None:
                     ("installation", found.id),
                     ("application", f"{found.application} {found.version}"),
                     ("replaced by", found.replaced_by and f"{found.replaced_by}: nothing of this one stands any more"),
+                    ("taken back", _taken_back(found)),
+                    ("looked at", _looked_at(found)),
                     ("site", found.address),
                     ("administration", found.login_address),
                     ("on the host", f"{found.target} on {found.account}"),
@@ -148,6 +188,103 @@ def change(
                 out.print(f"  {line}", markup=False)
 
         show(done, as_json, people)
+
+
+Yes = Annotated[bool, typer.Option("--yes", help="Do not ask; a script has to say it.")]
+
+
+@app.command("undo")
+def undo(
+    installation: str,
+    changed_too: Annotated[
+        bool,
+        typer.Option(
+            "--changed-too",
+            help="Also when it changed since it was proven: its files and its database are kept then, until `installation remove`.",
+        ),
+    ] = False,
+    plan_only: Annotated[bool, typer.Option("--plan", help="Only tell what would be done.")] = False,
+    yes: Yes = False,
+    as_json: Json = False,
+) -> None:
+    """Take an installation back: its files and its database go, and what stood there before stands there again."""
+    with client(as_json) as service:
+        found = service.installation_show(installation)
+        made = service.installation_undo(found.id, changed_too=changed_too)
+        _run(service, made, f"Undo {found.application} at {found.address}?", plan_only, yes, as_json)
+
+
+@app.command("recheck")
+def recheck(installation: str, as_json: Json = False) -> None:
+    """Look at everything once more that was proven, and what has changed since. Exit code 1 when something is wrong."""
+    with client(as_json) as service:
+        job = service.installation_recheck(installation)
+        ended = ended_job(service, job.id, as_json)
+        if ended.state != "done":
+            fail("job", f"the job {job.id} ended as {ended.state}", f"highshelf job show {job.id}", as_json)
+        found = service.installation_show(installation).rechecked
+        assert found is not None
+        show(found, as_json, lambda: _print_seen(found))
+    raise typer.Exit(FAILED if any(one.state == "wrong" for one in found.seen) else DONE)
+
+
+@app.command("schedule")
+def schedule(
+    installation: str,
+    hours: Annotated[int, typer.Option("--hours", min=0, max=24 * 366, help="Every so many hours; 0 is never.")] = 24,
+    as_json: Json = False,
+) -> None:
+    """Have an installation looked at again by itself. `installation list --wrong` shows what was seen to be wrong."""
+    with client(as_json) as service:
+        found = service.installation_schedule(installation, hours)
+        told = f"every {hours} hours" if hours else "only when it is asked for"
+        show(
+            found,
+            as_json,
+            lambda: out.print(f"{found.application} at {found.address} is looked at {told}", markup=False),
+        )
+
+
+MARKS = {"right": "[green]✓[/]", "wrong": "[red]✗[/]", "unknown": "[magenta]?[/]"}
+
+
+def _print_seen(found: Rechecked) -> None:
+    width = max((len(one.name) for one in found.seen), default=0) + 2
+    for one in found.seen:
+        out.print(f"{MARKS[one.state]} {one.name:<{width}}", end="")
+        out.print(one.told, markup=False)
+    counts = {state: sum(one.state == state for one in found.seen) for state in MARKS}
+    told = f"{counts['wrong']} of {len(found.seen)} are wrong" if counts["wrong"] else "nothing is wrong"
+    out.print(f"\n{told}" + (f", {counts['unknown']} could not be seen" if counts["unknown"] else ""), markup=False)
+
+
+@app.command("remove")
+def remove(
+    installation: str,
+    plan_only: Annotated[bool, typer.Option("--plan", help="Only tell what would be done.")] = False,
+    yes: Yes = False,
+    as_json: Json = False,
+) -> None:
+    """Remove for good what was kept of an installation when it was undone: its files on the host, its database."""
+    with client(as_json) as service:
+        found = service.installation_show(installation)
+        made = service.installation_remove(found.id)
+        asked = f"Remove what is kept of {found.application} at {found.address}, for good?"
+        _run(service, made, asked, plan_only, yes, as_json)
+
+
+def _run(service: Client, plan: PlanOut, asked: str, plan_only: bool, yes: bool, as_json: bool) -> None:
+    """Tell the plan, ask, and follow its job to the end."""
+    if plan_only:
+        show(plan, as_json, lambda: print_plan(plan))
+        return
+    if not as_json:
+        print_plan(plan)
+    be_sure(asked, yes, as_json)
+    job = service.job_start(plan.id)
+    if not as_json:
+        out.print(f"\njob {job.id}", markup=False)
+    tell_job(service, job.id, as_json)
 
 
 @app.command("forget")
@@ -243,12 +380,22 @@ def reveals(
         )
 
 
+ENDS = {"html": ".html", "markdown": ".md", "json": ".json"}
+
+
 @app.command("sheet")
 def sheet(
     installation: str,
     to: Annotated[
-        Path | None, typer.Option(help="The file to write; handover-INSTALLATION.html when left out.")
+        Path | None, typer.Option(help="The file to write; handover-INSTALLATION with the form's end when left out.")
     ] = None,
+    form: Annotated[
+        str, typer.Option("--as", help="html (prints on A4), markdown or json; by the file's end when left out.")
+    ] = "",
+    customer: Annotated[
+        bool,
+        typer.Option("--customer", help="The customer's part: without the hosting login, the panel and the folders."),
+    ] = False,
     reveal_secrets: Annotated[
         bool,
         typer.Option(
@@ -257,16 +404,20 @@ def sheet(
     ] = False,
     as_json: Json = False,
 ) -> None:
-    """Write the handover sheet as an HTML file that prints on A4."""
-    path = to or Path(f"handover-{installation}.html")
+    """Write the handover sheet as a file: HTML that prints on A4, Markdown, or JSON."""
+    by_end = next((f for f, end in ENDS.items() if to is not None and to.suffix.lower() == end), "html")
+    form = form or by_end
+    if form not in ENDS:
+        fail("input", f"--as {form} is no form of the sheet", "say html, markdown or json", as_json, USAGE)
+    path = to or Path(f"handover-{installation}{ENDS[form]}")
     with client(as_json) as service:
-        text = service.installation_sheet(installation, reveal=reveal_secrets)
+        text = service.installation_sheet(installation, reveal=reveal_secrets, form=form, customer=customer)
     path.unlink(missing_ok=True)
     handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600 if reveal_secrets else 0o644)
     with os.fdopen(handle, "w", encoding="utf-8") as file:
         file.write(text)
     if as_json:
-        print(f'{{"sheet": "{path}", "revealed": {str(reveal_secrets).lower()}}}')
+        print(json.dumps({"sheet": str(path), "form": form, "customer": customer, "revealed": reveal_secrets}))
     else:
         out.print(
             f"sheet written to {path}" + (" with passwords: keep it safe" if reveal_secrets else ""), markup=False

@@ -149,19 +149,18 @@ def _way_text(way: WayOut) -> str:
     return f"{way.name}, {_about(way.seconds)}: {way.reason}"
 
 
-def _print_plan(plan: PlanOut) -> None:
+def print_plan(plan: PlanOut) -> None:
+    carries = plan.kind == "install"
+    others = ", ".join(f"{w.name} ({_about(w.seconds)})" for w in plan.ways[1:]) or "no other way is open"
     facts(
         [
             ("plan", plan.id),
-            ("install", f"{plan.application} on {plan.account}"),
+            (plan.kind, f"{plan.application} on {plan.account}"),
             ("at", f"{plan.target}  →  {plan.address}"),
-            ("way", _way_text(plan.way)),
-            (
-                "if it fails",
-                ", ".join(f"{w.name} ({_about(w.seconds)})" for w in plan.ways[1:]) or "no other way is open",
-            ),
-            ("pace", f"at most {plan.pace_bytes // 1000} kB a second" if plan.pace_bytes else ""),
-            ("database", plan.database),
+            ("way", _way_text(plan.way) if carries else ""),
+            ("if it fails", others if carries else ""),
+            ("pace", f"at most {plan.pace_bytes // 1000} kB a second" if plan.pace_bytes and carries else ""),
+            ("database", plan.database if carries else ""),
             ("what is there", plan.there),
             ("touches", _some(plan.touches) or "nothing that is there already"),
         ]
@@ -195,7 +194,7 @@ def plan(
     new = _new(release, account, site, at, settings, database, primer, way, if_there, configure, as_json)
     with client(as_json) as service:
         made = service.plan_make(new)
-        show(made, as_json, lambda: _print_plan(made))
+        show(made, as_json, lambda: print_plan(made))
 
 
 def install(
@@ -228,12 +227,12 @@ def install(
             )
             raise typer.Exit(DONE)
         if not as_json:
-            _print_plan(made)
+            print_plan(made)
             out.print(f"\njob {job.id}", markup=False)
-        _follow(service, job.id, as_json)
+        tell_job(service, job.id, as_json)
 
 
-def _follow(service: Client, job_id: str, as_json: bool, after: int = 0, *, cancels: bool = False) -> NoReturn:
+def tell_job(service: Client, job_id: str, as_json: bool, after: int = 0, *, cancels: bool = False) -> NoReturn:
     """Tell events until the job ends or asks; then leave with the exit code. `cancels`: being cancelled is what was wanted."""
     line = _Line(as_json)
     try:
@@ -331,6 +330,10 @@ def _end(service: Client, job: JobOut) -> None:
     out.print()
     if job.state == "done" and not job.installation:
         out.print("it is done; what it installed was forgotten since", markup=False)
+    elif job.state == "done" and job.kind != "install":
+        out.print(
+            f"`highshelf installation show {job.installation}` tells what is left of it, if anything", markup=False
+        )
     elif job.state == "done":
         installed = service.installation_show(job.installation)
         facts(
@@ -359,7 +362,9 @@ def _end(service: Client, job: JobOut) -> None:
         )
     elif job.error is not None:
         undone = (
-            "everything was taken back"
+            "it stays where it stopped; `highshelf installation undo` goes on from there"
+            if job.kind != "install"
+            else "everything was taken back"
             if not any(a.state in ("done", "intended", "undo-failed") for a in job.acts)
             else "left as it is; `highshelf job show` lists what was done"
         )
@@ -367,6 +372,18 @@ def _end(service: Client, job: JobOut) -> None:
         out.print(f"{job.error['message']} ({undone})", markup=False)
         if job.error.get("hint"):
             out.print(f"  → {job.error['hint']}", markup=False)
+
+
+def ended_job(service: Client, job_id: str, as_json: bool) -> JobOut:
+    """The job when it has ended; what it tells meanwhile is told on a terminal. Leaves when it waits for somebody."""
+    line = _Line(as_json)
+    for event in service.job_events(job_id):
+        if out.is_terminal:
+            line.tell(event)
+        if event.kind == "question":
+            tell_job(service, job_id, as_json)
+    line.end()
+    return service.job_show(job_id)
 
 
 @app.command("list")
@@ -433,7 +450,7 @@ def show_job(job_id: str, as_json: Json = False) -> None:
 def follow_job(job_id: str, as_json: Json = False) -> None:
     """Tell what happened and happens until the job ends or asks."""
     with client(as_json) as service:
-        _follow(service, job_id, as_json)
+        tell_job(service, job_id, as_json)
 
 
 @app.command("answer")
@@ -457,7 +474,7 @@ def answer(
         last = max((e.id for e in service.job_log(job_id).items), default=0)
         answered = service.job_answer(job_id, job.question.id, given)
         if follow:
-            _follow(service, job_id, as_json, last)
+            tell_job(service, job_id, as_json, last)
         show(answered, as_json, lambda: out.print("answered", markup=False))
 
 
@@ -467,7 +484,7 @@ def cancel(job_id: str, as_json: Json = False) -> None:
     with client(as_json) as service:
         last = max((e.id for e in service.job_log(job_id).items), default=0)
         service.job_cancel(job_id)
-        _follow(service, job_id, as_json, last, cancels=True)
+        tell_job(service, job_id, as_json, last, cancels=True)
 
 
 @app.command("pause")
@@ -493,7 +510,7 @@ def resume(job_id: str, follow: Follow = True, as_json: Json = False) -> None:
         elif not as_json:
             out.print("it does not rest: it waits for an answer", markup=False)
         if follow:
-            _follow(service, job_id, as_json, last)
+            tell_job(service, job_id, as_json, last)
         show(job, as_json, lambda: out.print("it goes on", markup=False))
 
 

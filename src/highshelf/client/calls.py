@@ -336,8 +336,11 @@ def job_evidence(job: str) -> Call[bytes]:
     return Call("GET", f"/jobs/{job}/evidence", bytes)
 
 
-def installation_list(account: str = "", part: Part = EVERYTHING) -> Call[Listing[InstallationOut]]:
-    params = {"account": account, **asdict(part)}
+def installation_list(
+    account: str = "", part: Part = EVERYTHING, *, wrong: bool = False
+) -> Call[Listing[InstallationOut]]:
+    """`wrong`: only those in which the last look saw something wrong."""
+    params = {"account": account, **({"wrong": True} if wrong else {}), **asdict(part)}
     return Call("GET", "/installations", Listing[InstallationOut].model_validate_json, params)
 
 
@@ -369,6 +372,28 @@ def installation_change(installation: str, values: Mapping[str, str], file: str 
 def installation_change_undo(installation: str) -> Call[ChangeOut]:
     """Put back what the last change found."""
     return Call("POST", f"/installations/{installation}/change/undo", ChangeOut.model_validate_json, slow=True)
+
+
+def installation_undo(installation: str, *, changed_too: bool = False) -> Call[PlanOut]:
+    """The plan that takes it back to what stood there before; `job_start` does it."""
+    body = {"changed_too": changed_too}
+    return Call("POST", f"/installations/{installation}/undo", PlanOut.model_validate_json, body=body, slow=True)
+
+
+def installation_recheck(installation: str) -> Call[JobOut]:
+    """Look at everything once more that was proven: a job; what it saw is the installation's `rechecked`."""
+    return Call("POST", f"/installations/{installation}/recheck", JobOut.model_validate_json)
+
+
+def installation_schedule(installation: str, hours: int) -> Call[InstallationOut]:
+    """Have it looked at again every so many hours; 0 is never."""
+    body = {"hours": hours}
+    return Call("PUT", f"/installations/{installation}/schedule", InstallationOut.model_validate_json, body=body)
+
+
+def installation_remove(installation: str) -> Call[PlanOut]:
+    """The plan that removes what was kept of it when it was undone; `job_start` does it."""
+    return Call("POST", f"/installations/{installation}/remove", PlanOut.model_validate_json)
 
 
 def installation_reveal(installation: str, credential: str = "all") -> Call[Revealed]:
@@ -416,5 +441,9 @@ def session_end(session: str) -> Call[None]:
     return Call("DELETE", f"/sessions/{session}", lambda _: None)
 
 
-def installation_sheet(installation: str, *, reveal: bool = False) -> Call[str]:
-    return Call("POST", f"/installations/{installation}/sheet", bytes.decode, body={"reveal": reveal})
+def installation_sheet(
+    installation: str, *, reveal: bool = False, form: str = "html", customer: bool = False
+) -> Call[str]:
+    """The handover sheet's text; `form` is html, markdown or json, `customer` leaves out what is of the hosting account."""
+    body = {"reveal": reveal, "form": form, "customer": customer}
+    return Call("POST", f"/installations/{installation}/sheet", bytes.decode, body=body)

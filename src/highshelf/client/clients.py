@@ -74,8 +74,10 @@ def _result(call: Call[T], status: int, content: bytes) -> T:
 
 def _fault(status: int, content: bytes) -> Fault:
     try:
-        return Fault.model_validate_json(content)
-    except ValidationError:
+        # Whatever else a problem has (RFC 9457) is for other programs.
+        told = json.loads(content)
+        return Fault(**{name: told[name] for name in Fault.model_fields if name in told})
+    except (ValueError, TypeError, ValidationError):
         return Fault(
             code="fault",
             message=f"the service answered with status {status}",
@@ -226,6 +228,10 @@ class Client:
     plan_preview = _sync(calls.plan_preview)
     installation_reveals = _sync(calls.installation_reveals)
     installation_forget = _sync(calls.installation_forget)
+    installation_undo = _sync(calls.installation_undo)
+    installation_recheck = _sync(calls.installation_recheck)
+    installation_schedule = _sync(calls.installation_schedule)
+    installation_remove = _sync(calls.installation_remove)
     operator_list = _sync(calls.operator_list)
     operator_invite = _sync(calls.operator_invite)
     operator_remove = _sync(calls.operator_remove)
@@ -341,6 +347,10 @@ class AsyncClient:
     plan_preview = _async(calls.plan_preview)
     installation_reveals = _async(calls.installation_reveals)
     installation_forget = _async(calls.installation_forget)
+    installation_undo = _async(calls.installation_undo)
+    installation_recheck = _async(calls.installation_recheck)
+    installation_schedule = _async(calls.installation_schedule)
+    installation_remove = _async(calls.installation_remove)
     operator_list = _async(calls.operator_list)
     operator_invite = _async(calls.operator_invite)
     operator_remove = _async(calls.operator_remove)

@@ -45,6 +45,15 @@ class Place:
             return posixpath.join(self.target, inside[len(self.web) + 1 :]).rstrip("/")
         return posixpath.join(self.beside_root, inside)
 
+    def inside(self, path: str) -> str | None:
+        """The other way round: how a path that the transfer login sees lies in the release; None when it is no part of it."""
+        if not self.split:
+            return _below(path, self.base)
+        shown = _below(path, self.target)
+        if shown is not None:
+            return posixpath.join(self.web, shown).rstrip("/")
+        return _below(path, self.beside_root)
+
     @property
     def target(self) -> str:
         return posixpath.join(self.root, self.folder) if self.folder else self.root
@@ -58,6 +67,16 @@ class Place:
         """The address of a file of the installation, given as it lies in the release."""
         path = path.lstrip("/")
         return self.address + (path.removeprefix(self.web + "/") if self.web else path)
+
+
+def _below(path: str, folder: str) -> str | None:
+    """A path as it lies below a folder, "" for the folder itself; None when it lies elsewhere."""
+    path, folder = path.rstrip("/"), folder.rstrip("/")
+    if path == folder:
+        return ""
+    return (
+        path.removeprefix(folder + "/" if folder else "") if path.startswith(folder + "/" if folder else "") else None
+    )
 
 
 def place_at(root: str, site_address: str, at: str) -> Place:

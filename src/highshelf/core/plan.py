@@ -43,6 +43,8 @@ class Plan:
     `switches` says that the panel switches extensions of PHP; how far a switch reaches is `php_scope`, and `shares_php` are the
     addresses of what else is known to run there.
     `if_there` is what becomes of what stands there: refused when "".
+    `kind` is the job's; one that is about an installation has the number of it and the job that made it (`undoes`).
+    `keeps_copy` says that files and database of what is undone are kept, `changed` what has changed of it since its proof.
     `pace_bytes` is the most that may go over in a second, 0 for no limit.
     `settings` are values an operator gave (`?` means: ask when needed); secrets among them are in the strongbox.
     """
@@ -82,6 +84,11 @@ class Plan:
     switches: bool = False
     php_scope: Literal["account", "site", "folder"] = "account"
     shares_php: tuple[str, ...] = ()
+    kind: str = "install"
+    installation: str = ""
+    undoes: str = ""
+    keeps_copy: bool = False
+    changed: str = ""
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import AbstractContextManager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, BinaryIO, Literal, Protocol
 
@@ -56,12 +56,16 @@ class CancelToken:
 
 @dataclass(frozen=True)
 class Entry:
-    """One name in a folder. `mode` is the permission bits, or None where the server does not tell."""
+    """One name in a folder. `mode` is the permission bits, or None where the server does not tell.
+
+    `changed` is when it was last changed, in the server's own words ("" where it tells nothing): to be compared, not to be read.
+    """
 
     name: str
     kind: Kind
     size_bytes: int
     mode: int | None = None
+    changed: str = field(default="", compare=False)
 
 
 @dataclass(frozen=True)
@@ -357,6 +361,7 @@ class Journal(Protocol):
     def intend(self, leg: str, act: str, facts: dict[str, Any]) -> None: ...
     def keep(self, leg: str, act: str, facts: dict[str, Any]) -> None: ...
     def done(self, leg: str, act: str, facts: dict[str, Any]) -> None: ...
+    def mark(self, leg: str, act: str, state: str) -> None: ...
 
 
 class Values(Protocol):

@@ -169,6 +169,11 @@ def generate_password(length: int = 20) -> str:
             return word
 
 
+def generate_key(length: int) -> str:
+    """So many letters and digits."""
+    return "".join(secrets.choice(_LETTERS) for _ in range(length))
+
+
 def in_form(how: str, current: str, *, mail: str = "", port: str = "") -> str:
     """A value in another form (core/walk/adapting.py): `long 32` and `plain 16` make passwords, `letters 8` a name."""
     way, _, number = how.partition(" ")

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 import posixpath
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from functools import cached_property, partial
 from pathlib import Path
-from typing import Any, BinaryIO, Protocol
+from typing import Any, BinaryIO, Literal, Protocol
 
 from highshelf.core.account import Account, Credential, TransferLogin, check_address
 from highshelf.core.errors import FaultError, HighShelfError, PanelError
@@ -17,6 +18,7 @@ from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.places import Place
 from highshelf.core.placing.falling_back import way_now
 from highshelf.core.placing.pace import Pace
+from highshelf.core.placing.standing import Stand
 from highshelf.core.placing.ways import Way
 from highshelf.core.plan import Plan
 from highshelf.core.ports import CancelToken, Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
@@ -26,8 +28,9 @@ from highshelf.core.release.findings import Finding, Findings
 from highshelf.core.values import redactor
 from highshelf.engine.connections import Connected, Connections, OwnLine
 from highshelf.store.disk import write_private
+from highshelf.store.licences import hand_over
 from highshelf.store.store import Store, new_id
-from highshelf.store.tables import AccountRow, InstallationRow, JobRow, PlanRow, ReleaseRow, SiteRow
+from highshelf.store.tables import AccountRow, ActRow, InstallationRow, JobRow, PlanRow, ReleaseRow, SiteRow, now
 
 # Beyond eight logins at once little is won and many servers say no.
 FTP_LANES = 8
@@ -255,7 +258,9 @@ class Workbench:
         return path.open("rb")
 
     def redact(self, text: str) -> str:
-        return redactor([*self.values.secrets(), *self._account_secrets])(text)
+        about = self._store.values(self.plan.undoes).secrets() if self.plan.undoes else []
+        own = [self.secret("admin"), self.secret("database")] if self.plan.installation else []
+        return redactor([*self.values.secrets(), *about, *(s for s in own if s), *self._account_secrets])(text)
 
     def say(self, text: str, **data: Any) -> None:
         self._store.event(self.id, self.redact(text), leg=self._leg, data=data)
@@ -280,6 +285,54 @@ class Workbench:
 
     def leftovers(self) -> list[str]:
         return self.journal.leftovers()
+
+    def keep_stand(self, stand: Stand) -> None:
+        self._store.evidence.keep_stand(self.id, stand)
+
+    def stand(self) -> Stand | None:
+        return self._store.evidence.stand(self.id)
+
+    @contextmanager
+    def earlier(self, leg: str) -> Iterator[Workbench]:
+        made = Workbench(self._store, self._drivers, self._connections, self.plan.undoes, leg, self.cancel)
+        # What is told is told of the job that runs.
+        made.say = self.say  # type: ignore[method-assign]
+        with made:
+            yield made
+
+    def earlier_acts(self) -> list[ActRow]:
+        return self._store.journal(self.plan.undoes).newest_first()
+
+    def installed(self) -> dict[str, Any]:
+        row = self._store.get(InstallationRow, self.plan.installation, "installation")
+        return {
+            "admin_name": row.admin_name,
+            "login_address": row.login_address,
+            "title": row.facts.get("title", ""),
+            "changed_files": [change["file"] for change in row.facts.get("changes", ())],
+        }
+
+    def secret(self, name: Literal["admin", "database"]) -> str:
+        return self._store.secret(f"installation/{self.plan.installation}/{name}")
+
+    def rechecked(self, facts: dict[str, Any]) -> None:
+        with self._store.together():
+            row = self._store.get(InstallationRow, self.plan.installation, "installation")
+            wrong = sum(one["state"] == "wrong" for one in facts["seen"])
+            told = {**facts, "wrong": wrong, "job": self.id, "at": now().isoformat()}
+            self._store.change(InstallationRow, row.id, facts={**row.facts, "rechecked": told})
+
+    def taken_back(self, facts: dict[str, Any]) -> None:
+        """It stands no more; what it had replaced stands again."""
+        with self._store.together():
+            row = self._store.get(InstallationRow, self.plan.installation, "installation")
+            told = {**facts, "job": self.id, "at": now().isoformat()}
+            self._store.change(InstallationRow, row.id, facts={**row.facts, "taken_back": told})
+            for old in self._store.installations(row.account):
+                if old.facts.get("replaced_by") == row.id:
+                    kept = {n: v for n, v in old.facts.items() if n != "replaced_by"}
+                    self._store.change(InstallationRow, old.id, facts=kept)
+            hand_over(self._store, row.id)
 
     def register(self, facts: dict[str, Any]) -> str:
         """Write the installation down; a second call for the same job gives the same number."""
@@ -330,8 +383,8 @@ class Workbench:
         for key in once:
             self._store.set_secret(f"installation/{number}/once.{key}", self.values.get(f"once.{key}") or "")
         with self._store.together():
-            for old in self._store.installations(self.account.name) if self.plan.if_there == "replace" else ():
-                if old.target == row.target and old.id != number and not old.facts.get("replaced_by"):
+            for old in self._store.standing(self.account.name) if self.plan.if_there == "replace" else ():
+                if old.target == row.target and old.id != number:
                     # The job was told to take its place: what the books have of it stands nowhere any more.
                     self._store.change(InstallationRow, old.id, facts={**old.facts, "replaced_by": number})
             self._store.add(row)

@@ -16,7 +16,7 @@ from typing import Any, Literal
 from dbos import DBOS, DBOSConfig, SetEnqueueOptions, SetWorkflowID
 from dbos import error as dbos_error
 
-from highshelf.core.legs.registry import ORDER
+from highshelf.core.jobs.kinds import ALL_LEGS
 from highshelf.engine.steps import Outcome, Steps, when_there_is_room
 from highshelf.store.disk import private
 from highshelf.store.store import new_id
@@ -30,6 +30,8 @@ FETCHES_AT_ONCE = 4
 POLL_SECONDS, JOB_POLL_SECONDS = 0.5, 0.25
 # Somebody sits in front of a survey. Each queue that is polled costs an idle service: the less urgent, the less often.
 SURVEY_POLL_SECONDS, FETCH_POLL_SECONDS, PACK_POLL_SECONDS = 0.5, 1.0, 3.0
+# Logging in and what goes with it is work for a moment: with forty begun together nobody else had a turn for a second.
+SURVEYS_BEGUN: Any = {"limit": 4, "period": 0.5}
 ANSWER_SECONDS = 30 * 24 * 3600
 # What the library calls a workflow that will still do something.
 OPEN = ("PENDING", "ENQUEUED", "DELAYED")
@@ -91,9 +93,40 @@ def run_leg(job_id: str, leg: str) -> bool:
         return leg_workflow(job_id, leg)
 
 
+@DBOS.step(name="groups-step")
+def groups_step(job_id: str) -> list[list[str]]:
+    return steps().groups(job_id)
+
+
+@DBOS.workflow(name="job")
+def job_workflow(job_id: str) -> bool:
+    """The legs of a job's kind; taken back when one fails and its kind says so."""
+    state_step(job_id, "running")
+    fine = True
+    for group in groups_step(job_id):
+        fine = fine and (run_leg(job_id, group[0]) if len(group) == 1 else run_legs(job_id, group))
+    undone = not fine and not keep_step(job_id)
+    if undone:
+        state_step(job_id, "undoing")
+        while undo_step(job_id)["move"] != "done":
+            pass
+    finish_step(job_id, undone)
+    return fine
+
+
+def run_legs(job_id: str, legs: list[str]) -> bool:
+    """Legs side by side, each a workflow of its own."""
+    handles = []
+    for leg in legs:
+        with SetWorkflowID(f"{DBOS.workflow_id}-{leg}"):
+            handles.append(DBOS.start_workflow(leg_workflow, job_id, leg))
+    outcomes = [handle.get_result() for handle in handles]
+    return all(outcomes)
+
+
 @DBOS.workflow(name="install")
 def install_workflow(job_id: str) -> bool:
-    """The seven legs; place and database side by side; all taken back when one fails."""
+    """As jobs were run before there were kinds: those that wait since then are replayed through it, and no new one is begun."""
     state_step(job_id, "running")
     fine = run_leg(job_id, "survey")
     if fine:
@@ -177,7 +210,9 @@ class Engine:
         # A queue of their own: a job that waits for an answer for days must not keep its account from being looked at.
         DBOS.register_queue(PACKS, concurrency=1, polling_interval_sec=PACK_POLL_SECONDS)
         DBOS.register_queue(FETCHES, concurrency=FETCHES_AT_ONCE, polling_interval_sec=FETCH_POLL_SECONDS)
-        DBOS.register_queue(SURVEYS, partition_concurrency=1, polling_interval_sec=SURVEY_POLL_SECONDS)
+        DBOS.register_queue(
+            SURVEYS, partition_concurrency=1, limiter=SURVEYS_BEGUN, polling_interval_sec=SURVEY_POLL_SECONDS
+        )
 
     def stop(self) -> None:
         DBOS.destroy(workflow_completion_timeout_sec=0)
@@ -185,7 +220,7 @@ class Engine:
     def submit(self, job_id: str, account: str, run: int = 0) -> None:
         """Queue a job; one at a time for each account. Asking twice for the same run does it once."""
         with SetWorkflowID(workflow_of(job_id, run)), SetEnqueueOptions(queue_partition_key=account):
-            DBOS.enqueue_workflow(QUEUE, install_workflow, job_id)
+            DBOS.enqueue_workflow(QUEUE, job_workflow, job_id)
         self._work.log_in_ahead(job_id)
 
     def state(self, job_id: str, run: int) -> Literal["unknown", "open", "over"]:
@@ -213,7 +248,7 @@ class Engine:
 
     def wake(self, job_id: str, run: int, mark: str, leg: str = "") -> None:
         """Tell a leg that its question has an answer, or, without a leg, all that may wait that this pause is over."""
-        for one in (leg,) if leg else ORDER:
+        for one in (leg,) if leg else ALL_LEGS:
             target = f"{workflow_of(job_id, run)}-{one}"
             with contextlib.suppress(dbos_error.DBOSNonExistentWorkflowError):
                 # A leg that was not begun yet has nothing to be told.

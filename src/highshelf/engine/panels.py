@@ -48,7 +48,7 @@ def switches_of(store: Store, drivers: Drivers, account: Account, address: str) 
     primer = drivers.panel_primer(account.panel_primer) if account.panel and account.panel_primer else None
     if primer is None or not primer.switches:
         return {}
-    others = {one.address for one in store.installations(account.name)}
+    others = {one.address for one in store.standing(account.name)}
     others |= {site.address for site in store.sites(account.name)}
     shares = tuple(sorted(o for o in others if o != address)) if primer.php_scope == "account" else ()
     return {"switches": True, "php_scope": primer.php_scope, "shares_php": shares}

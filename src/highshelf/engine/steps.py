@@ -28,8 +28,8 @@ from highshelf.core.errors import (
     PausedError,
     SupersededError,
 )
+from highshelf.core.jobs.kinds import Kind, kind_of
 from highshelf.core.legs.job import Act, Ask, Done, More
-from highshelf.core.legs.registry import ACTS, ORDER, act_of
 from highshelf.core.legs.trees import clear_leftovers
 from highshelf.core.plan import Plan
 from highshelf.core.ports import CancelToken
@@ -144,6 +144,20 @@ class Steps:
             store.jobs.tell_later("start", row.id)
         return row
 
+    def start(self, planned: PlanRow, *, keep: bool = False) -> JobRow:
+        """The job of a plan, written down; the outbox tells the engine of it. Raises ConflictError as `begin` does."""
+        plan = Plan.from_dict(planned.body)
+        row = JobRow(
+            id=new_id(),
+            kind=plan.kind,
+            plan_id=planned.id,
+            account=plan.account,
+            application=plan.application,
+            keep=keep or not kind_of(plan.kind).takes_back,
+            installation=plan.installation,
+        )
+        return self.begin(row, plan)
+
     def cancel(self, job_id: str) -> JobRow:
         """Stop the job: one that has done nothing yet is over at once, another takes back what it did.
 
@@ -206,6 +220,13 @@ class Steps:
         self.token(job_id).resume()
         return row
 
+    def _kind(self, job_id: str) -> Kind:
+        return kind_of(self.store.get(JobRow, job_id, "job").kind)
+
+    def groups(self, job_id: str) -> list[list[str]]:
+        """Its legs in order; those that run side by side together."""
+        return [list(group) for group in self._kind(job_id).groups]
+
     def mark(self, job_id: str, state: str) -> None:
         """The state of a job that goes on; one that has ended stays so."""
         with self.store.together():
@@ -256,7 +277,7 @@ class Steps:
 
     def _next(self, bench: Workbench, leg: str) -> Act | None:
         states = bench.journal.states(leg)
-        ours = (a for a in ACTS[leg] if not a.when or getattr(bench.plan, a.when))
+        ours = (a for a in self._kind(bench.id).acts[leg] if not a.when or getattr(bench.plan, a.when))
         return next((a for a in ours if states.get(a.name) != "done"), None)
 
     def _no_database(self, job_id: str) -> bool:
@@ -325,7 +346,7 @@ class Steps:
                 kind=kind,
                 data={"act": act.name, **_figures(result.facts)},
             )
-        return outcome("done" if isinstance(result, Done) and act is ACTS[leg][-1] else "advance")
+        return outcome("done" if isinstance(result, Done) and act is self._kind(bench.id).acts[leg][-1] else "advance")
 
     def _ask(self, job_id: str, leg: str, asked: Ask) -> str:
         with self.store.together():
@@ -369,7 +390,7 @@ class Steps:
         self._is_ours()
         journal = self.store.journal(job_id)
         for row in journal.newest_first():
-            act = act_of(row.leg, row.name) if row.leg in ORDER else None
+            act = self._kind(job_id).act(row.leg, row.name)
             if row.state in ("undone", "undo-failed"):
                 continue
             if act is None or act.undo is None or not row.facts:

@@ -27,6 +27,15 @@ class Fault(Public):
     context: dict[str, Any] = {}
 
 
+class Problem(Fault):
+    """An error as the API answers with it: a problem of RFC 9457, with what service and clients show."""
+
+    type: str = Field(description="`urn:highshelf:` and the code: a name, not an address")
+    title: str = Field(description="the code in words")
+    status: int
+    detail: str = Field(description="the message")
+
+
 class Listing(Public, Generic[T]):
     """A part of a list; `total` counts all that fit the filter."""
 
@@ -352,6 +361,9 @@ class PlanOut(Public):
     there: str = Field("", description="what stands at the target now")
     asks: list[PlannedQuestion] = Field([], description="what the job will or may ask")
     fingerprint: str = Field("", description="of the target's listing, compared again before the swap")
+    kind: str = Field("install", description="of the job: install, undo, remove or recheck")
+    installation: str = Field("", description="the installation that it is about, or nothing")
+    keeps_copy: bool = Field(False, description="whether the files and the database of what is undone are kept")
     created_at: datetime
 
 
@@ -400,9 +412,9 @@ class EventOut(Public):
 
 
 class LegOut(Public):
-    """One of the seven legs: its state, and how many of its acts are done."""
+    """A leg: its state, and how many of its acts are done."""
 
-    name: Literal["survey", "place", "database", "configure", "walk", "tidy", "prove"]
+    name: Literal["survey", "place", "database", "configure", "walk", "tidy", "prove", "undo"]
     state: Literal[
         "to-come", "running", "resting", "waiting", "done", "failed", "cut-off", "undone", "not-reached", "not-needed"
     ]
@@ -437,6 +449,28 @@ class Answer(Public):
     answer: SecretStr
 
 
+class TakenBack(Public):
+    job: str = Field(description="the job that took it back")
+    at: datetime
+    left: list[str] = Field(description="what still stands of it, because it could not be taken back")
+    kept_in: str = Field(
+        description="the folder on the host where its files are kept, since they had changed, or nothing"
+    )
+
+
+class SeenAgain(Public):
+    name: str
+    state: Literal["right", "wrong", "unknown"] = Field(description="unknown: it could not be seen")
+    told: str
+
+
+class Rechecked(Public):
+    job: str = Field(description="the job that looked")
+    at: datetime
+    wrong: int = Field(description="how many things are wrong")
+    seen: list[SeenAgain]
+
+
 class InstallationOut(Public):
     id: str
     job: str
@@ -452,6 +486,9 @@ class InstallationOut(Public):
     credentials: list[str] = Field(description="names of the secrets that can be revealed")
     facts: dict[str, Any]
     replaced_by: str = Field("", description="the installation that took its place on the host, or nothing")
+    taken_back: TakenBack | None = Field(None, description="when it was undone: nothing of it stands any more")
+    recheck_hours: int = Field(0, description="it is looked at again by itself every so many hours; 0 is never")
+    rechecked: Rechecked | None = Field(None, description="what was seen when it was looked at last")
     created_at: datetime
 
 
@@ -528,6 +565,16 @@ class RevealAsk(Public):
     credential: str = Field(description="one of the installation's credentials, or `all`")
 
 
+class ScheduleAsk(Public):
+    hours: int = Field(ge=0, le=24 * 366, description="look at it again every so many hours; 0 is never")
+
+
+class UndoAsk(Public):
+    changed_too: bool = Field(
+        False, description="also one that changed since its proof; its files and its database are kept then"
+    )
+
+
 class ForgottenOut(Public):
     secrets: int = Field(description="how many have left the strongbox")
 
@@ -538,3 +585,7 @@ class Revealed(Public):
 
 class SheetAsk(Public):
     reveal: bool = False
+    form: Literal["html", "markdown", "json"] = "html"
+    customer: bool = Field(
+        False, description="the customer's part: without the hosting login, the panel and the folders"
+    )

@@ -32,7 +32,7 @@ from highshelf.service.deps import In, Wanted, Who
 from highshelf.service.destinations import check_destination
 from highshelf.service.faults import RESPONSES
 from highshelf.store.licences import forget_licences
-from highshelf.store.tables import AccountRow, InstallationRow, JobRow, SiteRow, SurveyRow
+from highshelf.store.tables import AccountRow, JobRow, SiteRow, SurveyRow
 
 router = APIRouter(prefix="/accounts", tags=["accounts"], responses=RESPONSES)
 # What an account is made of: the rest of a letter is only shown.
@@ -234,9 +234,14 @@ def change(name: str, new: AccountChange, room: In, who: Who) -> AccountOut:
 def remove(name: str, room: In, who: Who) -> None:
     """Forget an account and its secrets; refused while an installation or a running job needs it."""
     room.store.get(AccountRow, name, "account")
-    if room.store.all(InstallationRow, col(InstallationRow.account) == name):
+    if room.store.standing(name):
         raise ConflictError(
             f"installations stand on the account {name}", hint="`highshelf installation list` shows them"
+        )
+    if gone := room.store.installations(name):
+        raise ConflictError(
+            f"the books still have {len(gone)} installations of {name} that stand no more",
+            hint="`highshelf installation forget ID` drops what they know",
         )
     if room.store.all(JobRow, col(JobRow.account) == name, col(JobRow.finished_at).is_(None)):
         raise ConflictError(f"a job is running on the account {name}", hint="wait for it, or cancel it")

@@ -44,10 +44,12 @@ from highshelf.engine.inspecting import Inspector
 from highshelf.engine.outbox import Outbox
 from highshelf.engine.packing import Packer
 from highshelf.engine.planner import Planner
+from highshelf.engine.rechecking import Rechecks
 from highshelf.engine.shelving import read_anew
 from highshelf.engine.sites import Sites
 from highshelf.engine.steps import Steps
 from highshelf.engine.surveyor import Surveyor
+from highshelf.engine.undoing import Undoer
 from highshelf.schemas.models import Health, StrongboxOut
 from highshelf.service import (
     accounts,
@@ -68,16 +70,17 @@ from highshelf.service import (
 )
 from highshelf.service.console import SafeHeaders, add_console
 from highshelf.service.deps import In, Rooms, Who
-from highshelf.service.faults import RESPONSES, add_handlers
+from highshelf.service.faults import RESPONSES, add_handlers, add_problems
 from highshelf.service.guard import Guard
-from highshelf.service.queues import Endings, Queues
+from highshelf.service.heads import Heads
+from highshelf.service.queues import Endings, Figure, Queues
 from highshelf.service.settings import Settings
 from highshelf.service.throttle import Throttle
 from highshelf.service.token import ensure_token
 from highshelf.service.told import Told
 from highshelf.store.lock import FolderLock
 from highshelf.store.store import Store
-from highshelf.store.tables import FetchRow, ReleaseRow
+from highshelf.store.tables import FetchRow, JobRow, PlanRow, ReleaseRow
 
 log = structlog.get_logger()
 # Told to whoever looks after the process: another one has taken its place.
@@ -234,6 +237,8 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
     steps = Steps(store, drivers, connections, surveyor, fetcher, packer, _stop_at_once)
     engine = Engine(steps, folder / "engine.sqlite")
     queues = Queues()
+    outbox = Outbox(store, engine, others=partial(_tell_again, store, engine))
+    undoer = Undoer(store, drivers, connections)
     return Rooms(
         store=store,
         drivers=drivers,
@@ -243,8 +248,10 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
         sites=Sites(store, drivers, connections),
         inspector=Inspector(store, drivers, connections),
         changer=Changer(store, drivers, connections),
+        undoer=undoer,
+        rechecks=Rechecks(store, undoer, partial(_begin, steps, outbox)),
         engine=engine,
-        outbox=Outbox(store, engine, others=partial(_tell_again, store, engine)),
+        outbox=outbox,
         token=ensure_token(folder).read_text().strip(),
         check_in=check_in,
         throttle=Throttle(),
@@ -252,7 +259,14 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
         queues=queues,
         told=Told(store, queues["streams"]),
         endings=Endings(store.surveys.over, queues["streams"]),
+        jobs_open=Figure(store.jobs.count_open, queues["callers"]),
     )
+
+
+def _begin(steps: Steps, outbox: Outbox, planned: PlanRow) -> JobRow:
+    row = steps.start(planned)
+    outbox.send(row.id)
+    return row
 
 
 @asynccontextmanager
@@ -262,12 +276,14 @@ async def _running(rooms: Rooms) -> AsyncIterator[None]:
     await anyio.to_thread.run_sync(_take_up, rooms.store, rooms.engine, rooms.outbox)
     rooms.surveyor.start()
     rooms.outbox.start()
+    rooms.rechecks.start()
     try:
         async with anyio.create_task_group() as group:
             group.start_soon(rooms.told.look)
             yield
             group.cancel_scope.cancel()
     finally:
+        rooms.rechecks.stop()
         rooms.outbox.stop()
         rooms.surveyor.stop()
         await anyio.to_thread.run_sync(rooms.engine.stop)
@@ -312,7 +328,9 @@ def create_app(folder: Path, *, settings: Settings | None = None, lock: FolderLo
     )
     add_handlers(app)
     app.include_router(_routes(app))
+    add_problems(app)
     add_console(app)
+    app.add_middleware(Heads)
     # The outermost: it answers before anything of a body is read.
     app.add_middleware(Guard, settings=settings)
     app.add_middleware(SafeHeaders, settings=settings)
@@ -323,9 +341,9 @@ def _routes(app: FastAPI) -> APIRouter:
     root = APIRouter(prefix="/api/v1")
 
     @root.get("/health", operation_id="health", responses={n: RESPONSES[n] for n in (401, 408, 413, 421, 422, 429)})
-    def health(room: In, who: Who) -> Health:
+    async def health(room: In, who: Who) -> Health:
         why = f"the disk is full: {room.store.disk.free_bytes() >> 20} MB left" if room.store.disk.full else ""
-        return Health(version=__version__, jobs_open=room.store.jobs.count_open(), read_only=why)
+        return Health(version=__version__, jobs_open=await room.jobs_open.now(), read_only=why)
 
     @root.get("/strongbox", operation_id="strongbox_verify", responses=RESPONSES)
     def strongbox(room: In, who: Who) -> StrongboxOut:

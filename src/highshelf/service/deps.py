@@ -12,10 +12,11 @@ import hashlib
 import hmac
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 from typing import Annotated, Any, TypeVar
 from urllib.parse import urlsplit
 
-from fastapi import Depends, Query, Request
+from fastapi import Depends, Query, Request, Response
 from fastapi.security import APIKeyCookie, HTTPAuthorizationCredentials, HTTPBearer
 from sqlmodel import SQLModel, col
 
@@ -26,11 +27,13 @@ from highshelf.engine.engine import Engine
 from highshelf.engine.inspecting import Inspector
 from highshelf.engine.outbox import Outbox
 from highshelf.engine.planner import Planner
+from highshelf.engine.rechecking import Rechecks
 from highshelf.engine.shelving import CheckIn
 from highshelf.engine.sites import Sites
 from highshelf.engine.steps import Steps
 from highshelf.engine.surveyor import Surveyor
-from highshelf.service.queues import Endings, Queues
+from highshelf.engine.undoing import Undoer
+from highshelf.service.queues import Endings, Figure, Queues
 from highshelf.service.settings import Settings
 from highshelf.service.throttle import Throttle
 from highshelf.service.told import Told
@@ -56,6 +59,8 @@ class Rooms:
     sites: Sites
     inspector: Inspector
     changer: Changer
+    undoer: Undoer
+    rechecks: Rechecks
     engine: Engine
     outbox: Outbox
     token: str
@@ -65,6 +70,7 @@ class Rooms:
     queues: Queues
     told: Told
     endings: Endings
+    jobs_open: Figure
 
 
 _bearer = HTTPBearer(
@@ -145,7 +151,12 @@ def caller(request: Request) -> str:
     )
 
 
-def operator(
+async def _rooms(request: Request) -> Rooms:
+    # In the event loop: each dependency that is a plain function waits for one of the shared threads, behind all who came before.
+    return rooms(request)
+
+
+async def operator(
     request: Request,
     given: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)],
     cookie: Annotated[str | None, Depends(_cookie)],
@@ -153,10 +164,10 @@ def operator(
     """Who asks, as the guard has found it before anything of the body was read (guard.py)."""
     who: str | None = request.scope.get("state", {}).get("who")
     # A way to a route that the guard did not know as one is asked here, and not let through.
-    return who if who is not None else caller(request)
+    return who if who is not None else await rooms(request).queues["callers"].run(partial(caller, request))
 
 
-def still_in(request: Request, who: Annotated[str, Depends(operator)]) -> Callable[[], bool]:
+async def still_in(request: Request, who: Annotated[str, Depends(operator)]) -> Callable[[], bool]:
     """For streams: whether whoever opened one is still signed in."""
     if who == TOKEN_HOLDER:
         return lambda: True
@@ -168,6 +179,8 @@ def still_in(request: Request, who: Annotated[str, Depends(operator)]) -> Callab
 class Part:
     """Which part of a list is wanted."""
 
+    request: Request
+    response: Response
     limit: Annotated[int, Query(ge=1, le=500, description="how many at the most")] = 50
     offset: Annotated[int, Query(ge=0, le=2**31, description="how many to pass over")] = 0
     sort: Annotated[str, Query(description="the column to sort by; `-` before it turns the order round")] = ""
@@ -196,10 +209,23 @@ class Part:
         found, total = store.page(
             kind, *filters, order=self.order(sorts, usual, last), limit=self.limit, offset=self.offset
         )
+        self.tell(total)
         return list(found), total
 
+    def tell(self, total: int) -> None:
+        """Where the parts before and after this one are (RFC 8288), for who follows links instead of counting."""
+        near = {"prev": max(self.offset - self.limit, 0) if self.offset else None}
+        near["next"] = self.offset + self.limit if self.offset + self.limit < total else None
+        links = []
+        for name, offset in near.items():
+            if offset is not None:
+                there = self.request.url.include_query_params(limit=self.limit, offset=offset)
+                links.append(f'<{there.path}?{there.query}>; rel="{name}"')
+        if links:
+            self.response.headers["Link"] = ", ".join(links)
 
-In = Annotated[Rooms, Depends(rooms)]
+
+In = Annotated[Rooms, Depends(_rooms)]
 Who = Annotated[str, Depends(operator)]
 StillIn = Annotated[Callable[[], bool], Depends(still_in)]
 Wanted = Annotated[Part, Depends()]

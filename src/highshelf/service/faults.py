@@ -26,7 +26,7 @@ from highshelf.core.errors import (
     ThrottledError,
     UnreachableError,
 )
-from highshelf.schemas.models import Fault
+from highshelf.schemas.models import Fault, Problem
 
 log = structlog.get_logger()
 
@@ -47,8 +47,10 @@ STATUS: tuple[tuple[type[HighShelfError], int], ...] = (
     (HighShelfError, 502),
 )
 
+# RFC 9457.
+PROBLEM = "application/problem+json"
 RESPONSES: dict[int | str, dict[str, Any]] = {
-    status: {"model": Fault, "description": text}
+    status: {"description": text, "content": {PROBLEM: {"schema": {"$ref": "#/components/schemas/Problem"}}}}
     for status, text in (
         (401, "nobody is signed in, or a wrong token"),
         (403, "a request that another site's page made, or that only somebody else may make"),
@@ -62,15 +64,6 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
         (507, "the disk of the service is full: nothing can be changed"),
         (502, "the hosting account or panel said no"),
     )
-}
-
-# For routes that answer with something else than JSON: their faults are JSON all the same.
-BESIDE: dict[int | str, dict[str, Any]] = {
-    status: {
-        "description": told["description"],
-        "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Fault"}}},
-    }
-    for status, told in RESPONSES.items()
 }
 
 
@@ -87,10 +80,37 @@ def answer(fault: HighShelfError) -> JSONResponse:
     """An error of ours as the answer to a request."""
     status = BY_CODE.get(fault.code) or next(s for kind, s in STATUS if isinstance(fault, kind))
     headers = {"Retry-After": str(fault.context["seconds"])} if isinstance(fault, ThrottledError) else {}
+    if status == 401:
+        headers["WWW-Authenticate"] = 'Bearer realm="High Shelf"'
     if status in (401, 408, 413, 421):
         # What is still to come of the request is not waited for.
         headers["Connection"] = "close"
-    return JSONResponse(jsonable_encoder(fault_out(fault)), status, headers)
+    return problem(fault_out(fault), status, headers)
+
+
+def problem(fault: Fault, status: int, headers: dict[str, str] | None = None) -> JSONResponse:
+    """A fault as it is sent."""
+    told = Problem(
+        type=f"urn:highshelf:{fault.code}",
+        title=fault.code.replace("-", " "),
+        status=status,
+        detail=fault.message,
+        **fault.model_dump(),
+    )
+    return JSONResponse(jsonable_encoder(told), status, headers, media_type=PROBLEM)
+
+
+def add_problems(app: FastAPI) -> None:
+    """What its answers of refusal look like, in its document: no route answers with it, so the framework does not know."""
+    usual = app.openapi
+
+    def document() -> dict[str, Any]:
+        found = usual()
+        schema = Problem.model_json_schema(ref_template="#/components/schemas/{model}")
+        found["components"]["schemas"].setdefault("Problem", schema)
+        return found
+
+    app.openapi = document  # type: ignore[method-assign]
 
 
 def add_handlers(app: FastAPI) -> None:
@@ -105,18 +125,18 @@ def add_handlers(app: FastAPI) -> None:
         body = Fault(
             code="input", message="; ".join(faults), hint="mend these and send it again", context={"faults": faults}
         )
-        return JSONResponse(jsonable_encoder(body), 422)
+        return problem(body, 422)
 
     @app.exception_handler(HTTPException)
     async def no_route(request: Request, fault: HTTPException) -> JSONResponse:
         if fault.status_code == 400:
             # The framework's word for a body that it cannot read at all.
             body = Fault(code="input", message="the request cannot be read", hint="send JSON, as UTF-8")
-            return JSONResponse(jsonable_encoder(body), 422)
+            return problem(body, 422)
         code = "not-found" if fault.status_code == 404 else "input"
         told = f"{request.method} {request.url.path}: {fault.detail}"
         body = Fault(code=code, message=told, hint="/api/v1/openapi.json describes what there is")
-        return JSONResponse(jsonable_encoder(body), fault.status_code)
+        return problem(body, fault.status_code)
 
     @app.exception_handler(Exception)
     async def unknown(request: Request, fault: Exception) -> JSONResponse:
@@ -126,4 +146,4 @@ def add_handlers(app: FastAPI) -> None:
             message=f"High Shelf itself failed: {type(fault).__name__}",
             hint="this is our fault; the service's log has more",
         )
-        return JSONResponse(jsonable_encoder(body), 500)
+        return problem(body, 500)

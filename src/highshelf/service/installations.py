@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
-from fastapi.responses import HTMLResponse
-from sqlmodel import col
+from fastapi.responses import HTMLResponse, Response
+from sqlmodel import col, func
 
 from highshelf.core.errors import NotFoundError
 from highshelf.core.placing.inspecting import Difference
@@ -22,21 +22,31 @@ from highshelf.schemas.models import (
     InspectAsk,
     InspectionOut,
     InstallationOut,
+    JobOut,
     Listing,
+    PlanOut,
+    Rechecked,
     RevealAsk,
     Revealed,
     RevealOut,
+    ScheduleAsk,
     SettingOut,
     SettingsFileOut,
     SheetAsk,
+    TakenBack,
+    UndoAsk,
 )
 from highshelf.service.deps import In, Rooms, Wanted, Who
-from highshelf.service.faults import BESIDE, RESPONSES
+from highshelf.service.faults import RESPONSES
+from highshelf.service.jobs import started
+from highshelf.service.plans import plan_out
 from highshelf.service.queues import apart
-from highshelf.service.sheet import render_sheet
-from highshelf.store.tables import AccountRow, InstallationRow, RevealRow, SecretRow
+from highshelf.service.sheet import as_json, as_markdown, render_sheet, sheet_facts
+from highshelf.store.tables import AccountRow, InstallationRow, RevealRow, SecretRow, now
 
 router = APIRouter(prefix="/installations", tags=["installations"], responses=RESPONSES)
+# Of what stands no more.
+GONE = ("taken_back", "replaced_by")
 SORTS = {
     "application": InstallationRow.application,
     "version": InstallationRow.version,
@@ -61,18 +71,33 @@ def credentials_of(room: Rooms, row: InstallationRow) -> dict[str, str]:
 
 
 def installation_out(room: Rooms, row: InstallationRow) -> InstallationOut:
-    shared = {
-        n: getattr(row, n) for n in InstallationOut.model_fields if n not in ("job", "credentials", "replaced_by")
-    }
-    replaced = str(row.facts.get("replaced_by", ""))
-    return InstallationOut(job=row.job_id, replaced_by=replaced, credentials=list(credentials_of(room, row)), **shared)
+    told = ("job", "credentials", "replaced_by", "taken_back", "rechecked", "recheck_hours")
+    shared = {n: getattr(row, n) for n in InstallationOut.model_fields if n not in told}
+    back = row.facts.get("taken_back")
+    return InstallationOut(
+        job=row.job_id,
+        replaced_by=str(row.facts.get("replaced_by", "")),
+        taken_back=TakenBack(**back) if back else None,
+        recheck_hours=int(row.facts.get("recheck_hours", 0)),
+        rechecked=Rechecked(**row.facts["rechecked"]) if row.facts.get("rechecked") else None,
+        credentials=list(credentials_of(room, row)),
+        **shared,
+    )
 
 
 @router.get("", operation_id="installation_list")
 def listing(
-    room: In, who: Who, part: Wanted, account: str = "", release: Annotated[str, Query(description="a SHA-256")] = ""
+    room: In,
+    who: Who,
+    part: Wanted,
+    account: str = "",
+    release: Annotated[str, Query(description="a SHA-256")] = "",
+    wrong: Annotated[bool, Query(description="only those in which the last look saw something wrong")] = False,
 ) -> Listing[InstallationOut]:
     where = [col(InstallationRow.account) == account] if account else []
+    if wrong:
+        told = [func.json_extract(InstallationRow.facts, f"$.{name}") for name in ("rechecked.wrong", *GONE)]
+        where += [told[0] > 0, *(one.is_(None) for one in told[1:])]
     if release:
         where.append(col(InstallationRow.release) == release)
     rows, total = part.rows(
@@ -169,6 +194,38 @@ def change_undo(number: str, room: In, who: Who) -> ChangeOut:
     return ChangeOut(file=done.file, names=list(done.names), seen=list(done.seen))
 
 
+@router.post("/{number}/undo", operation_id="installation_undo", status_code=201)
+@apart("hosts")
+def undo(number: str, ask: UndoAsk, room: In, who: Who) -> PlanOut:
+    """The plan that takes an installation back to what stood there before; `job_start` does it.
+
+    One that changed since its proof is refused unless that is said; its files and its database are kept then.
+    """
+    return plan_out(room.undoer.plan_undo(number, changed_too=ask.changed_too))
+
+
+@router.post("/{number}/recheck", operation_id="installation_recheck", status_code=201)
+def recheck(number: str, room: In, who: Who) -> JobOut:
+    """Look at everything once more that was proven: a job that changes nothing on the host. What it saw is the installation's `rechecked`."""
+    return started(room, room.undoer.plan_recheck(number))
+
+
+@router.put("/{number}/schedule", operation_id="installation_schedule")
+def schedule(number: str, ask: ScheduleAsk, room: In, who: Who) -> InstallationOut:
+    """Have it looked at again by itself, every so many hours; 0 ends that."""
+    with room.store.together():
+        row = room.store.get(InstallationRow, number, "installation")
+        facts = {**row.facts, "recheck_hours": ask.hours, "recheck_since": now().isoformat()}
+        row = room.store.change(InstallationRow, number, facts=facts)
+    return installation_out(room, row)
+
+
+@router.post("/{number}/remove", operation_id="installation_remove", status_code=201)
+def remove(number: str, room: In, who: Who) -> PlanOut:
+    """The plan that removes for good what was kept of an installation when it was undone; `job_start` does it."""
+    return plan_out(room.undoer.plan_removal(number))
+
+
 def _reveal(room: Rooms, row: InstallationRow, wanted: str, who: str) -> dict[str, str]:
     known = credentials_of(room, row)
     chosen = known if wanted == "all" else {k: v for k, v in known.items() if k == wanted}
@@ -205,10 +262,30 @@ def reveals(number: str, room: In, who: Who, part: Wanted) -> Listing[RevealOut]
     return Listing(items=items, total=total)
 
 
-@router.post("/{number}/sheet", operation_id="installation_sheet", response_class=HTMLResponse, responses=BESIDE)
-def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> HTMLResponse:
-    """The handover sheet as HTML; secrets are masked unless asked for, which is recorded."""
+FORMS = {"html": "text/html", "markdown": "text/markdown", "json": "application/json"}
+SHEET: dict[int | str, dict[str, Any]] = {
+    200: {
+        "description": "The sheet in the form that was asked for",
+        "content": {kind: {"schema": {} if kind.endswith("json") else {"type": "string"}} for kind in FORMS.values()},
+    }
+}
+
+
+@router.post("/{number}/sheet", operation_id="installation_sheet", response_class=Response, responses=SHEET)
+def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> Response:
+    """The handover sheet as HTML, Markdown or JSON; secrets are masked unless asked for, which is recorded.
+
+    The customer's part has nothing of the hosting account.
+    """
     row = room.store.get(InstallationRow, number, "installation")
     account = room.store.get(AccountRow, row.account, "account")
-    secrets = _reveal(room, row, "all", who) if ask.reveal else {}
-    return HTMLResponse(render_sheet(row, account, secrets, own_panel_password="panel" in credentials_of(room, row)))
+    known = credentials_of(room, row)
+    hosting = ("hosting", "panel") if ask.customer else ()
+    wanted = [name for name in known if name not in hosting] if ask.reveal else []
+    secrets = {name: _reveal(room, row, name, who)[name] for name in wanted}
+    given = {"own_panel_password": "panel" in known, "customer": ask.customer}
+    if ask.form == "html":
+        return HTMLResponse(render_sheet(row, account, secrets, **given))
+    facts = sheet_facts(row, account, secrets, **given)
+    text = as_json(facts) if ask.form == "json" else as_markdown(facts)
+    return Response(text, media_type=FORMS[ask.form])

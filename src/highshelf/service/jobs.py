@@ -12,13 +12,11 @@ from sqlmodel import col, or_
 
 from highshelf.core.errors import ConflictError, InputError
 from highshelf.core.legs.progress import progress_of
-from highshelf.core.plan import Plan
 from highshelf.schemas.models import ActOut, Answer, EventOut, JobNew, JobOut, LegOut, Listing, QuestionOut
 from highshelf.service.deps import In, Rooms, StillIn, Wanted, Who
 from highshelf.service.faults import RESPONSES
 from highshelf.service.live import FINAL, LARGEST, STREAM, LastId, event_out, first_after, stream
 from highshelf.store.jobs import Glance
-from highshelf.store.store import new_id
 from highshelf.store.tables import EventRow, JobRow, PlanRow
 
 After = Annotated[int, Query(ge=0, le=LARGEST)]
@@ -69,6 +67,7 @@ def _told(row: JobRow, seen: Glance, acts: Sequence[ActOut] = ()) -> JobOut:
         asks_in=question.leg if question and row.state == "waiting" else "",
         database=plan["database"] != "none",
         plan=[name for name, value in plan.items() if value],
+        kind=row.kind,
     )
     return JobOut(
         plan=row.plan_id,
@@ -86,10 +85,13 @@ def _told(row: JobRow, seen: Glance, acts: Sequence[ActOut] = ()) -> JobOut:
 
 @router.post("", operation_id="job_start", status_code=201)
 def start(new: JobNew, room: In, who: Who) -> JobOut:
-    """Start the install job of a plan. A plan is used once."""
-    plan = Plan.from_dict(room.store.get(PlanRow, new.plan, "plan").body)
-    row = JobRow(id=new_id(), plan_id=new.plan, account=plan.account, application=plan.application, keep=new.keep)
-    room.steps.begin(row, plan)
+    """Start the job of a plan. A plan is used once."""
+    return started(room, room.store.get(PlanRow, new.plan, "plan"), keep=new.keep)
+
+
+def started(room: Rooms, planned: PlanRow, *, keep: bool = False) -> JobOut:
+    """The job of a plan, begun."""
+    row = room.steps.start(planned, keep=keep)
     room.outbox.send(row.id)
     return job_out(room, row)
 

@@ -70,5 +70,3 @@ def set_up_logs(to: TextIO | None = None) -> None:
     logging.root.setLevel(logging.WARNING)
     # What logging prints of its own troubles has the arguments in it as they are.
     logging.raiseExceptions = False
-    # Who breaks the protocol is answered; a line each would fill the disk for them.
-    logging.getLogger("uvicorn.error").setLevel(logging.ERROR)

@@ -7,6 +7,8 @@ server; `shelf` for reading archives; `orders` for surveys that are begun;
 
 from __future__ import annotations
 
+import asyncio
+import contextlib
 import os
 from collections import Counter
 from collections.abc import Callable, Coroutine
@@ -75,6 +77,28 @@ def apart(name: Name) -> Callable[[Callable[P, R]], Callable[P, Coroutine[Any, A
         return waits
 
     return with_queue
+
+
+class Figure:
+    """What monitors ask for again and again: looked up each time, and what it was last when that takes longer than a moment.
+
+    While forty surveys begin, every step of a query waits for its turn; whoever asks whether the service lives is not to.
+    """
+
+    def __init__(self, look: Callable[[], int], queue: Queue, patience_seconds: float = LOOK_SECONDS) -> None:
+        self._look, self._queue, self._patience = look, queue, patience_seconds
+        self._looking: asyncio.Task[int] | None = None
+        self._last: int | None = None
+
+    async def now(self) -> int:
+        """The figure, at most so much older than the look that is under way takes."""
+        if self._looking is None or self._looking.done():
+            self._looking = asyncio.ensure_future(self._queue.run(self._look))
+        patience = None if self._last is None else self._patience
+        with contextlib.suppress(TimeoutError):
+            self._last = await asyncio.wait_for(asyncio.shield(self._looking), patience)
+        assert self._last is not None
+        return self._last
 
 
 class Endings:

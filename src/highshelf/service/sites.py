@@ -15,7 +15,7 @@ from highshelf.schemas.surveys import LocateAsk, Located, RootNew, Said, SiteNew
 from highshelf.service.deps import In, Who
 from highshelf.service.faults import RESPONSES
 from highshelf.service.queues import apart
-from highshelf.store.tables import AccountRow, InstallationRow, JobRow, SiteRow
+from highshelf.store.tables import AccountRow, JobRow, SiteRow
 
 router = APIRouter(prefix="/accounts", tags=["accounts"], responses=RESPONSES)
 
@@ -53,8 +53,7 @@ def remove(name: str, address: str, room: In, who: Who) -> None:
     if address == account.address:
         raise ConflictError(f"{address} is the account's own site", hint="change the account, or forget it whole")
     room.store.get(SiteRow, (name, address), "site")
-    stands = room.store.all(InstallationRow, col(InstallationRow.account) == name)
-    if any(i.address.startswith(address) for i in stands):
+    if any(i.address.startswith(address) for i in room.store.standing(name)):
         raise ConflictError(f"an installation stands at {address}", hint="`highshelf installation list` shows it")
     if room.store.all(JobRow, col(JobRow.account) == name, col(JobRow.finished_at).is_(None)):
         raise ConflictError(f"a job is running on the account {name}", hint="wait for it, or cancel it")

@@ -60,6 +60,18 @@ class Connection(H11Protocol):
         super().data_received(data)
         self._watch()
 
+    def send_400_response(self, msg: str) -> None:
+        cycle: Any = self.cycle
+        if cycle is not None and not cycle.response_complete:
+            # A body that breaks off in the middle: whoever reads it is told that nobody is there, and has nothing more to say.
+            cycle.disconnected = True
+            cycle.message_event.set()
+        try:
+            super().send_400_response(msg)
+        except h11.LocalProtocolError:
+            # A HEAD has no answer with a body, and one that has begun is not begun again: what the library wants to say cannot be said.
+            self.transport.close()
+
     def on_response_complete(self) -> None:
         super().on_response_complete()
         self._watch()

@@ -171,8 +171,23 @@ class Store:
         return self.all(JobRow, col(JobRow.account) == account, col(JobRow.state).not_in(ended))
 
     def installations(self, account: str) -> Sequence[InstallationRow]:
-        """What stands on an account."""
+        """What the books have of an account, also what was taken back or replaced since."""
         return self.all(InstallationRow, col(InstallationRow.account) == account)
+
+    def standing(self, account: str) -> list[InstallationRow]:
+        """What stands on an account now."""
+        gone = ("taken_back", "replaced_by")
+        return [row for row in self.installations(account) if not any(row.facts.get(g) for g in gone)]
+
+    def looked_at_by_themselves(self) -> Sequence[InstallationRow]:
+        """Installations that are to be looked at every so many hours."""
+        hours = func.json_extract(InstallationRow.facts, "$.recheck_hours")
+        return self.all(InstallationRow, hours > 0, limit=100_000)
+
+    def jobs_on(self, installation: str, kind: str) -> Sequence[JobRow]:
+        """Jobs of a kind on an installation, the newest first."""
+        about = (col(JobRow.installation) == installation, col(JobRow.kind) == kind)
+        return self.all(JobRow, *about, order=col(JobRow.created_at).desc())
 
     def sites(self, account: str) -> Sequence[SiteRow]:
         """The further sites of an account."""

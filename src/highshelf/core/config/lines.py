@@ -115,6 +115,12 @@ class Ini:
             raise ConfigurationError(
                 f"{literal.name}: an INI file cannot hold ' together with $ or a backslash", hint="choose another value"
             )
+        if re.search(r"\"[\r\n]", value):
+            # PHP's reader takes a quotation mark before the end of a line for the value's end, escaped or not (zend_ini_scanner.l).
+            raise ConfigurationError(
+                f"{literal.name}: an INI file cannot hold ' together with \" at the end of a line",
+                hint="choose another value",
+            )
         return b'"' + encoded(value.replace('"', '\\"'), data) + b'"'
 
 

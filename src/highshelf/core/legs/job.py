@@ -2,20 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from contextlib import AbstractContextManager
 from dataclasses import dataclass, field
-from typing import Any, BinaryIO, Protocol
+from typing import Any, BinaryIO, Literal, Protocol
 
 from highshelf.core.account import Account
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.places import Place
 from highshelf.core.placing.pace import Pace
+from highshelf.core.placing.standing import Stand
 from highshelf.core.placing.ways import Way
 from highshelf.core.plan import Plan
 from highshelf.core.ports import CancelToken, Fetch, Helper, HostFiles, HostPhp, Journal, Panel, Shell, Values
 from highshelf.core.primers.models import ApplicationPrimer
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.findings import Findings
+
+
+class Noted(Protocol):
+    """An act in a journal."""
+
+    leg: str
+    name: str
+    state: str
+    facts: dict[str, Any]
 
 
 class Job(Protocol):
@@ -56,6 +67,10 @@ class Job(Protocol):
     def archive(self, form: str) -> BinaryIO: ...
     def pace(self) -> Pace: ...
     def learn_rate(self, bytes_per_second: float) -> None: ...
+    def redact(self, text: str) -> str:
+        """A text without the secrets that the job knows."""
+        ...
+
     def say(self, text: str, **data: Any) -> None: ...
     def evidence(self, what: str, snapshot: Snapshot) -> None: ...
     def remark(self, what: str, facts: dict[str, Any]) -> None:
@@ -66,6 +81,37 @@ class Job(Protocol):
     def gone(self, path: str) -> None: ...
     def leftovers(self) -> list[str]: ...
     def register(self, facts: dict[str, Any]) -> str: ...
+    def keep_stand(self, stand: Stand) -> None:
+        """Keep how the files of the installation stand."""
+        ...
+
+    def stand(self) -> Stand | None:
+        """What was kept of it, None when nothing was."""
+        ...
+
+    def earlier(self, leg: str) -> AbstractContextManager[Job]:
+        """The job whose installation this one is about, as that leg had it in its hands."""
+        ...
+
+    def earlier_acts(self) -> Sequence[Noted]:
+        """What that job did, the newest first."""
+        ...
+
+    def installed(self) -> dict[str, Any]:
+        """What the books have of the installation: admin_name, login_address, title, changed_files."""
+        ...
+
+    def secret(self, name: Literal["admin", "database"]) -> str:
+        """One of the installation's own."""
+        ...
+
+    def rechecked(self, facts: dict[str, Any]) -> None:
+        """Write down what a recheck saw."""
+        ...
+
+    def taken_back(self, facts: dict[str, Any]) -> None:
+        """Write down that the installation stands no more."""
+        ...
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from highshelf.core.legs.registry import ACTS, ORDER
+from highshelf.core.jobs.kinds import kind_of
 
 LegState = Literal[
     "to-come", "running", "resting", "waiting", "done", "failed", "cut-off", "undone", "not-reached", "not-needed"
@@ -32,15 +32,16 @@ def progress_of(
     asks_in: str = "",
     database: bool = True,
     plan: Collection[str] = (),
+    kind: str = "install",
 ) -> list[LegProgress]:
-    """The seven legs in order.
+    """The legs of its kind in order.
 
     `states` are the journal's, by leg and act; `job` is the job's state; `failed_in` and `asks_in` name a leg or are "";
     `plan` names what its plan has: other jobs' acts do not count.
     """
-    found = []
-    for leg in ORDER:
-        own = [states.get((leg, act.name), "") for act in ACTS[leg] if not act.when or act.when in plan]
+    found, what = [], kind_of(kind)
+    for leg in what.legs:
+        own = [states.get((leg, act.name), "") for act in what.acts[leg] if not act.when or act.when in plan]
         state = _state(leg, own, job, failed_in, asks_in)
         if leg == "database" and not database and state != "failed":
             state = "not-needed"

@@ -11,7 +11,7 @@ from urllib.parse import urlsplit
 from highshelf.core.errors import ProofError, TransferError
 from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Act, Done, Job, Result
-from highshelf.core.legs.opening import passing_places, staying_places
+from highshelf.core.legs.opening import close, passing_places, staying_places
 from highshelf.core.legs.swapping import DENY
 from highshelf.core.legs.trees import below, clear_leftovers, holding_folder, remove_tree
 from highshelf.core.pages.page import Page
@@ -37,7 +37,7 @@ def front_page(job: Job) -> Page:
 
 def works(job: Job) -> list[str]:
     """What is wrong with the front page now; empty when nothing is."""
-    return front_faults(front_page(job), _installing_page)
+    return front_faults(front_page(job), installing_page)
 
 
 def works_soon(job: Job) -> list[str]:
@@ -49,7 +49,7 @@ def works_soon(job: Job) -> list[str]:
     return faults
 
 
-def _installing_page(page: Page) -> bool:
+def installing_page(page: Page) -> bool:
     return installing(page) and any(f.typed and f.kind == "password" for form in page.forms for f in form.fields)
 
 
@@ -164,7 +164,7 @@ def close_again(job: Job) -> Result:
         now = {inside: entry.mode for inside in places if (entry := files.stat(job.place.path(inside))) is not None}
         for inside, mode in places.items():
             if inside in now:
-                files.chmod(job.place.path(inside), mode)
+                close(job, inside, mode)
         faults = works_soon(job)
         if faults and not before:
             for inside, there in now.items():

@@ -122,11 +122,22 @@ def list_tree(
 ) -> tuple[dict[str, tuple[int, int | None]], dict[str, int | None]]:
     """Path below the base -> size and mode of every file there; and path -> mode of every folder, the base itself as "".
 
+    The arguments are those of `look_through`.
+    """
+    files, folders = look_through(lanes, base, cancel, at_once=at_once, expected=expected)
+    return {path: (entry.size_bytes, entry.mode) for path, entry in files.items()}, folders
+
+
+def look_through(
+    lanes: Sequence[HostFiles], base: str, cancel: CancelToken, *, at_once: bool = True, expected: Iterable[str] = ()
+) -> tuple[dict[str, Entry], dict[str, int | None]]:
+    """Path below the base -> its entry, for every file there; and path -> mode of every folder, the base itself as "".
+
     Args:
         expected: folders below the base that should be there: asked for all together, not level by level.
         at_once: whether one deep listing may tell of many folders, where the server has it; those it leaves out are asked for.
     """
-    found: dict[str, tuple[int, int | None]] = {}
+    found: dict[str, Entry] = {}
     top = lanes[0].stat(base)
     folders: dict[str, int | None] = {"": top.mode if top is not None else None}
     level, lock = [""], threading.Lock()
@@ -147,7 +158,7 @@ def list_tree(
                         below.append(path)
                         folders[path] = entry.mode
                     else:
-                        found[path] = (entry.size_bytes, entry.mode)
+                        found[path] = entry
 
         spread(lanes, level, look, cancel, repeats=True)
         level = below

@@ -9,7 +9,7 @@ from highshelf.core.ports import Entry, Kind
 
 _LONG = re.compile(
     # mode, links, owner, perhaps a group, size, month and day (or an ISO date), time or year, name
-    r"^([-dlbcps])([rwxsStT-]{9})\S*\s+\d+\s+\S+\s+(?:\S+\s+)?(\d+)\s+(?:\S+\s+\d+\s+[\d:]+|\d+\s+\S+\s+[\d:]+|\d{4}-\d\d-\d\d\s+[\d:]+)\s(.+)$"
+    r"^([-dlbcps])([rwxsStT-]{9})\S*\s+\d+\s+\S+\s+(?:\S+\s+)?(\d+)\s+(\S+\s+\d+\s+[\d:]+|\d+\s+\S+\s+[\d:]+|\d{4}-\d\d-\d\d\s+[\d:]+)\s(.+)$"
 )
 _DOS = re.compile(r"^\d\d-\d\d-\d{2,4}\s+\d\d:\d\d(?:[AP]M)?\s+(<DIR>|\d+)\s+(.+)$", re.I)
 
@@ -28,6 +28,7 @@ def machine_entry(line: str, name: str = "") -> Entry | None:
         _machine_kind(kind),
         int(size) if size.isdigit() else 0,
         int(mode, 8) & 0o7777 if mode else None,
+        facts.get("modify", ""),
     )
 
 
@@ -69,6 +70,6 @@ def long_entry(line: str) -> Entry | None:
         return None
     kinds: dict[str, Kind] = {"-": "file", "d": "folder", "l": "link"}
     kind = kinds.get(found[1], "other")
-    name = found[4].split(" -> ")[0] if kind == "link" else found[4]
+    name = found[5].split(" -> ")[0] if kind == "link" else found[5]
     bits = sum(1 << (8 - i) for i, c in enumerate(found[2]) if c not in "-ST")
-    return Entry(name, kind, int(found[3]), bits)
+    return Entry(name, kind, int(found[3]), bits, " ".join(found[4].split()))

@@ -650,4 +650,5 @@ def _entry(name: str, attrs: asyncssh.SFTPAttrs) -> Entry:
     mode = attrs.permissions or 0
     kind = stat_module.S_IFMT(mode)
     word = {stat_module.S_IFREG: "file", stat_module.S_IFDIR: "folder", stat_module.S_IFLNK: "link"}.get(kind, "other")
-    return Entry(name, word, attrs.size or 0, stat_module.S_IMODE(mode))  # type: ignore[arg-type]
+    changed = "" if attrs.mtime is None else str(attrs.mtime)
+    return Entry(name, word, attrs.size or 0, stat_module.S_IMODE(mode), changed)  # type: ignore[arg-type]

@@ -1,0 +1,1 @@
+"""Job kinds: which legs make up which kind of job."""
