@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import pytest
@@ -35,31 +36,50 @@ def planned(service: Service, release: str, account: str, **more: object) -> str
     return service.client.plan_make(plan).id
 
 
-def test_a_key_goes_into_its_field_and_is_free_again_when_the_job_fails(
+def to_its_licence(service: Service, moorings: str) -> str:
+    """A job that stands before the question whether the licence is agreed to; its key is filed and taken."""
+    licence = filed(service, moorings, "ferry", 1)
+    job = service.client.job_start(planned(service, moorings, "ferry"))
+    assert service.client.licence_list().items[0].used_by == [job.id]
+    # A second job may not have it meanwhile; nor may it be forgotten.
+    with pytest.raises(ServiceError) as fault:
+        service.client.licence_remove(licence)
+    assert "is using this key" in fault.value.fault.message
+    waiting = service.wait(job.id)
+    assert waiting.state == "waiting" and waiting.question is not None, waiting.error
+    assert "agree" in waiting.question.text
+    return str(job.id)
+
+
+def test_a_key_goes_into_its_field_and_the_proof_that_the_installer_wanted_goes_again(
     clean: Hosting, service: Service, moorings: str
 ) -> None:
-    licence = filed(service, moorings, "ferry", 1)
-    with service.client as client:
-        job = client.job_start(planned(service, moorings, "ferry"))
-        assert client.licence_list().items[0].used_by == [job.id]
-        # A second job may not have it meanwhile; nor may it be forgotten.
-        with pytest.raises(ServiceError) as fault:
-            client.licence_remove(licence)
-        assert "is using this key" in fault.value.fault.message
-        waiting = service.wait(job.id)
-        assert waiting.state == "waiting" and waiting.question is not None, waiting.error
-        assert "agree" in waiting.question.text
-        client.job_answer(job.id, waiting.question.id, "yes")
-        ended = service.wait(job.id)
-        # It went past the key's page, and stands before the proof of ownership, which nobody gives by itself yet.
-        pressed = [e.text for e in client.job_log(job.id).items if "press" in e.text]
-        assert any("Check the key with licence (key)" in text for text in pressed), pressed
-        assert ended.state == "failed" and ended.error is not None
-        assert client.licence_list().items[0].used_by == []
-    texts = " ".join(e.text for e in service.client.job_log(job.id).items)
-    assert make_key(1) not in texts
+    job = to_its_licence(service, moorings)
+    question = service.client.job_show(job).question
+    assert question is not None
+    service.client.job_answer(job, question.id, "yes")
+    ended = service.wait(job)
+    assert ended.state == "done", ended.error
+    log = [e.text for e in service.client.job_log(job).items]
+    assert any("Check the key with licence (key)" in text for text in log if "press" in text), log
+    # The file that shows whose the place is was made, and did not stay.
+    [placed] = [text for text in log if "the installer asks for moorings-proof-" in text]
+    proof = re.findall(r"moorings-proof-\w+\.txt", placed)[0]
+    assert any(proof in text and "was taken away again" in text for text in log), log
+    assert not (clean.root("ferry") / "harbour" / proof).exists()
+    assert (clean.root("ferry") / "harbour/index.php").exists()
+    assert service.client.licence_list().items[0].used_by != []
+    assert make_key(1) not in " ".join(log)
     evidence = [p for p in (service.data / "evidence").rglob("*.json") if make_key(1) in p.read_text()]
-    assert evidence == [] and clean.leftovers() == []
+    assert evidence == []
+
+
+def test_a_key_is_free_again_when_the_job_is_taken_back(clean: Hosting, service: Service, moorings: str) -> None:
+    job = to_its_licence(service, moorings)
+    service.client.job_cancel(job)
+    service.wait(job, ("cancelled",))
+    assert service.client.licence_list().items[0].used_by == []
+    assert clean.leftovers() == []
 
 
 def test_one_key_is_for_one_installation_unless_it_was_said(service: Service, moorings: str) -> None:

@@ -355,6 +355,7 @@ class Workbench:
             "published_login": self.values.get("admin.published") == "yes",
             "installer_kept": self.values.get("tidy.kept"),
             "open_places": (self.values.get("places.open") or "").split(),
+            "asked_files": (self.values.get("proofs.kept") or "").split("\n") if self.values.get("proofs.kept") else [],
             "prefix": self.values.get("database.prefix"),
             "beside": (self.place.beside_root or "/") if self.place.split else "",
         }

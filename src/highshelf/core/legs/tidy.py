@@ -177,6 +177,40 @@ def close_again(job: Job) -> Result:
     return Done("; ".join(told))
 
 
+def take_proofs(job: Job) -> Result:
+    """Files that a page of the installer asked for, as a proof or a key, go again where the application works without.
+
+    One that was wanted last of all stays: it locks something, or the application goes on reading it.
+    """
+    walked = job.journal.facts("walk", "converse")
+    asked, after = walked.get("asked_files", {}), len(walked.get("history", [])) - 1
+    facts = job.journal.facts("tidy", "take-proofs")
+    if not facts:
+        passed = [n for n in asked if asked[n] < after and job.files().stat(job.place.path(n)) is not None]
+        # The names aside are in the journal first: after a crash what is missed can still be put back.
+        facts = {"aside": {n: f"asked-{secrets.token_hex(6)}" for n in passed}, "before": works(job) if passed else []}
+        job.journal.intend("tidy", "take-proofs", facts)
+    told = [_without(job, name, aside, facts["before"]) for name, aside in facts["aside"].items()]
+    kept = [n for n in asked if job.files().stat(job.place.path(n)) is not None]
+    told += [f"{n}, which the installer wanted last, stays" for n in kept if n not in facts["aside"]]
+    job.values.set("proofs.kept", "\n".join(kept))
+    return Done("; ".join(told), facts)
+
+
+def _without(job: Job, name: str, aside: str, before: list[str]) -> str:
+    """Take a file of ours away, look, and put it back where it is missed. What became of it, for people."""
+    files = job.files()
+    inside, away = job.place.path(name), posixpath.join(holding_folder(job), aside)
+    if files.stat(away) is None and files.stat(inside) is not None:
+        files.rename(inside, away)
+    if not before and works(job) and works_soon(job):
+        files.rename(away, inside)
+        return f"{name}, which the installer asked for, is needed by the application and stays"
+    if files.stat(away) is not None:
+        files.remove(away)
+    return f"{name}, which the installer asked for, was taken away again"
+
+
 def tighten(job: Job) -> Result:
     """Give configuration files the tightest mode with which the front page still works."""
     files = job.files()
@@ -300,6 +334,7 @@ ACTS = (
     Act("installer-aside", installer_aside, installer_back),
     Act("look-without", look_without),
     Act("remove-installer", remove_installer),
+    Act("take-proofs", take_proofs),
     Act("close-again", close_again),
     Act("tighten", tighten),
     Act("change-login", change_login),

@@ -316,6 +316,9 @@ def _place_file(job: Job, fetch: TimedFetch, move: PlaceFile, page: Page, state:
     job.files().write(path, content.encode(errors="surrogateescape"), mode)
     why = "asks for" if move.asked else "could not write"
     job.say(f"the installer {why} {name}; it was put there over the file transfer")
+    if move.asked:
+        # Tidying takes it away again, unless it was the last thing that the installer wanted.
+        state = {**state, "asked_files": {**state.get("asked_files", {}), name: len(state["history"])}}
     return arrived(job, fetch, fetch.get(page.url), {**state, "history": [*state["history"], asdict(turn)]})
 
 
