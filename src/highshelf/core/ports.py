@@ -318,6 +318,16 @@ class Downloads(Protocol):
     def text(self, address: str, headers: Mapping[str, str], limit_bytes: int = 1 << 20) -> bytes: ...
 
 
+@dataclass(frozen=True)
+class Made:
+    """What a panel made, by whole names; what it did not make or tell is "". `server` is the database's, as the panel tells it."""
+
+    database: str
+    user: str = ""
+    password: str = ""
+    server: str = ""
+
+
 class Panel(Protocol):
     """The control panel's databases, websites and files. Names of databases and users are given without what the panel adds;
     names returned are whole. Folders are as the transfer login sees them.
@@ -342,8 +352,18 @@ class Panel(Protocol):
 
     def databases(self) -> list[str]: ...
     def users(self) -> list[str]: ...
-    def create_database(self, name: str) -> str: ...
-    def create_user(self, name: str, password: str) -> str: ...
+    def create_database(self, name: str, user: str = "", password: str = "") -> Made:
+        """Make a database; a panel that makes its user in the same go takes the user's name and password too."""
+        ...
+
+    def create_user(self, name: str, password: str, database: str = "") -> str:
+        """Make a user; `database` is the whole name of the one that it is for, where the panel makes it on that one's page."""
+        ...
+
+    def standing(self, name: str, what: Literal["database", "user"]) -> str:
+        """The whole name of what was made under this name, or ""."""
+        ...
+
     def attach(self, database: str, user: str) -> None: ...
     def drop_database(self, database: str) -> None: ...
     def drop_user(self, user: str) -> None: ...

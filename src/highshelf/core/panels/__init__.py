@@ -1,0 +1,1 @@
+"""Control panels that nobody described: their pages read by what they mean."""

@@ -1,0 +1,542 @@
+"""A panel that nobody described: its pages are read, its forms found by their meaning, and what was made is looked up afterwards.
+
+Rules:
+1. Looking is done by links alone; forms are sent only to sign in, to make what the job makes, and to take that away again.
+2. What was made counts once a page that is asked for anew shows it.
+3. Only what bears the name of this job is ever deleted.
+4. A login that was refused is not tried again by the same conversation.
+"""
+
+from __future__ import annotations
+
+import re
+import time
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
+from typing import BinaryIO, Literal, TypeVar
+from urllib.parse import unquote, urlsplit
+
+from highshelf.core.errors import PanelError
+from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.pages.page import Form, Link, Page
+from highshelf.core.pages.reader import read, says_login
+from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.panels.reading import Found, Goal, Known, Wish, confirmation, fill, interruption, is_about_databases, look_for, rank, second_page
+from highshelf.core.panels.rows import Control, beside, deleting, labelled, listed, stands_with, tokens
+from highshelf.core.panels.words import says, token_in
+from highshelf.core.ports import CancelToken, Fetch, Made, Progress
+
+T = TypeVar("T")
+
+# Pages looked at for one thing, and how many links deep: a page of databases is never far from the first.
+MOST_PAGES = 24
+MOST_DEPTH = 4
+# Pages that ask once more, one after the other.
+MOST_CONFIRMATIONS = 4
+# Seconds after which a page is asked again for what should be there; panels that take orders need a while.
+LOOKS = (0.0, 1.0, 3.0, 6.0)
+# Panels bear fewer letters than servers do, with what they put before and after.
+LONGEST = 8
+
+
+class Expired(Exception):
+    """The session ended in the middle."""
+
+
+@dataclass
+class Seen:
+    """A page with the words of the links that led to it."""
+
+    snapshot: Snapshot
+    page: Page
+    trail: str
+    depth: int = 0
+
+
+@dataclass
+class ReadPanel:
+    """One customer's panel, by reading. Implements ports.Panel for databases; the rest is done by hand.
+
+    Args:
+        fetch: a conversation whose origins are the panel's alone.
+        told: what is opened, filled and pressed, in words, without secrets.
+        rest: how waiting is done.
+    """
+
+    fetch: Fetch
+    address: str
+    login: str
+    password: str
+    kind: str = "mariadb"
+    told: Callable[[str], None] = lambda text: None
+    rest: Callable[[float], None] = time.sleep
+    _inside: bool = False
+    # Whether the form of the database makes its user too: with a name of its own, or by the same one.
+    _together: Literal["", "own", "same"] = ""
+    _refused: str = ""
+    _landing: Seen | None = None
+    _lists: dict[str, Seen] = field(default_factory=dict)
+    _known: Known = Known()
+
+    # What jobs ask for.
+    def databases(self) -> list[str]:
+        """Whatever a page about databases names; more than the databases alone. Raises PanelError: no such page was found."""
+        return sorted(self._again(self._named))
+
+    def users(self) -> list[str]:
+        return self.databases()
+
+    def full_name(self, name: str, what: Literal["database", "user"]) -> str:
+        return name
+
+    def longest(self, what: Literal["database", "user"]) -> int:
+        return LONGEST
+
+    def standing(self, name: str, what: Literal["database", "user"]) -> str:
+        """The whole name of what was made under this name, or ""."""
+        near = self._known.databases if what == "user" else ()
+        return self._again(lambda: self._anywhere(name, near) if near else _whole(name, self._named()))
+
+    def create_database(self, name: str, user: str = "", password: str = "") -> Made:
+        wish = Wish(self.kind, name, user, password)
+
+        def made() -> Made | None:
+            whole = _whole(name, self._named())
+            there = self._user_of(whole, wish) if whole and self._together else ""
+            return Made(whole, there, password if there else "") if whole else None
+
+        return self._again(lambda: self._database(wish), made)
+
+    def _database(self, wish: Wish) -> Made:
+        before = self._named()
+        seen, found = self._find("database", wish)
+        self._together = _together(found)
+        shown = self._send(seen, found, "database", wish)
+        if not found.has("database", "name"):
+            return self._as_chosen(shown, before)
+        whole = self._really_there("database", wish.database, shown)
+        user = self._user_of(whole, wish) if self._together else ""
+        server = _told(shown.snapshot).get("server", "")
+        return Made(whole, user, wish.password if user else "", server)
+
+    def _user_of(self, whole: str, wish: Wish) -> str:
+        """The user that was made with the database: as a page names it, else named as the database was; the login is tried from the host."""
+        if self._together == "same":
+            return whole
+        return self._anywhere(wish.user, (whole,)) or whole.replace(wish.database, wish.user)
+
+    def _anywhere(self, name: str, near: Iterable[str]) -> str:
+        """The whole name on any page about databases, also the own page of a database that it belongs to."""
+        if whole := _whole(name, self._named()):
+            return whole
+        return next((t for seen in self._walk("list", (name, *near)) if (t := _whole(name, tokens(seen.snapshot)))), "")
+
+    def create_user(self, name: str, password: str, database: str = "") -> str:
+        wish = Wish(self.kind, database, name, password)
+
+        def make() -> str:
+            seen, found = self._find("user", wish)
+            return self._really_there("database user", name, self._send(seen, found, "user", wish))
+
+        return self._again(make, lambda: _whole(name, self._named()) or None)
+
+    def attach(self, database: str, user: str) -> None:
+        """Let the user use the database; where its page names the user already, nothing is left to do."""
+        self._remember(databases=[database], users=[user])
+        wish = Wish(self.kind, database, user)
+
+        def attach() -> bool:
+            if not self._attached(database, user):
+                self._send(*self._find("attach", wish), "attach", wish)
+            return True
+
+        self._again(attach)
+
+    def drop_database(self, database: str) -> None:
+        self._again(lambda: self._drop("database", database))
+
+    def drop_user(self, user: str) -> None:
+        self._again(lambda: self._drop("user", user))
+
+    # What is left to people.
+    def sites(self) -> list[str]:
+        raise self._by_hand("websites")
+
+    def create_site(self, name: str, folder: str) -> None:
+        raise self._by_hand("websites")
+
+    def extensions(self) -> dict[str, bool]:
+        raise self._by_hand("switches of PHP")
+
+    def switch(self, extension: str, *, on: bool) -> None:
+        raise self._by_hand("switches of PHP")
+
+    def send_file(self, folder: str, name: str, content: BinaryIO, size_bytes: int, *, progress: Progress | None = None, cancel: CancelToken | None = None) -> None:
+        raise self._by_hand("files")
+
+    def unpack(self, folder: str, name: str) -> None:
+        raise self._by_hand("files")
+
+    def moves(self) -> list[str]:
+        """What a job would do here, step by step, as far as it can be seen before anything is made."""
+        wish = Wish(self.kind, "…", "…", "…")
+        seen, found = self._find("database", wish)
+        lines = [f"sign in at {self.address} as {self.login}", _told_form(seen, found)]
+        if not found.has("password") and found.has("database", "name"):
+            try:
+                lines.append(_told_form(*self._find("user", wish)))
+            except PanelError:
+                lines.append("make a user, where the page of the new database says how")
+            lines.append("let the user use the database, with every right that is offered")
+        return lines
+
+    def _by_hand(self, what: str) -> PanelError:
+        return PanelError(f"{what} of a panel that is only read are done by hand", hint="do it in the panel, or write a primer for it")
+
+    # Going about.
+    def _get(self, url: str) -> Snapshot:
+        """Raises Expired: the door is there instead."""
+        snapshot = self.fetch.get(url)
+        if _door(read(snapshot)) is not None:
+            raise Expired
+        return snapshot
+
+    def _again(self, act: Callable[[], T], made: Callable[[], T | None] = lambda: None) -> T:
+        """Do it; where the session ended on the way, sign in again, look whether it was done all the same, and else do it once more."""
+        for _ in range(2):
+            try:
+                return act()
+            except Expired:
+                self._inside, self._lists = False, {}
+                self._enter()
+                if (there := made()) is not None:
+                    return there
+        return act()
+
+    def _enter(self) -> Seen:
+        """Sign in, once. Raises PanelError: refused, or nothing to sign in with."""
+        if self._inside and self._landing is not None:
+            return self._landing
+        if self._refused:
+            raise PanelError(self._refused, hint="check the panel's login and password")
+        snapshot = self.fetch.get(self.address)
+        page = read(snapshot)
+        if page.status >= 500:
+            raise PanelError(f"the panel answers with status {page.status}: {page.text[:120].strip()}", hint="try again later")
+        if self._front(page) is None and (link := next((one for one in page.links if says("entering", one.label)), None)):
+            snapshot = self.fetch.get(link.url)
+            page = read(snapshot)
+        for _ in range(3):
+            door = self._front(page)
+            if door is None:
+                break
+            snapshot = self.fetch.post(door.action, _key_in(door, self.login, self.password), multipart=door.multipart)
+            page = read(snapshot)
+            if any(f.kind == "password" for f in door.fields):
+                break
+        if page.needs_script:
+            raise PanelError("the panel shows nothing without JavaScript", hint="make the database by hand, or write a primer for its interface")
+        if _door(page) is not None or not (page.links or page.frames):
+            said = "; ".join(page.complaints()[:2]) or page.text[:120].strip()
+            self._refused = f"the panel does not let {self.login} in: {said}"
+            raise PanelError(self._refused, hint="check the panel's login and password")
+        self._inside = True
+        self._landing = self._past(Seen(snapshot, page, ""))
+        self._lists = {}
+        return self._landing
+
+    @staticmethod
+    def _front(page: Page) -> Form | None:
+        """The door, also of a language that nobody knows here: nothing on the page but a name and a password."""
+        if (door := _door(page)) is not None or len(page.forms) != 1:
+            return door
+        typed = [f for f in page.forms[0].fields if f.typed and f.kind != "checkbox"]
+        return page.forms[0] if [f.kind == "password" for f in typed] == [False, True] else None
+
+    def _past(self, seen: Seen, wanted: str = "") -> Seen:
+        """Behind what only wants to be read (a tour, a notice): it stands where something else was asked for, or right behind the door."""
+        for _ in range(MOST_CONFIRMATIONS):
+            led_away = urlsplit(seen.page.url).path != urlsplit(wanted).path
+            on = interruption(seen.page) if led_away else None
+            if on is None:
+                return seen
+            if isinstance(on, Form):
+                snapshot = self.fetch.post(on.action, [(f.name, f.value) for f in on.fields if f.kind in ("hidden", "checkbox")])
+            else:
+                snapshot = self.fetch.get(on.url)
+            snapshot = self.fetch.get(wanted) if wanted else snapshot
+            seen = Seen(snapshot, read(snapshot), seen.trail, seen.depth)
+        return seen
+
+    def _walk(self, goal: Goal | Literal["list"], names: Iterable[str] = ()) -> Iterable[Seen]:
+        """Pages, the most promising links first; each address once."""
+        landing = self._enter()
+        wanted = tuple(names)
+        seen_urls = {landing.page.url}
+        queue: list[tuple[int, int, Seen, Link]] = []
+
+        def add(seen: Seen) -> None:
+            for link in (*seen.page.frames, *seen.page.links):
+                score = 1 if link in seen.page.frames else rank(link, seen.page, seen.trail, goal, wanted)
+                # What says nothing is opened last, and only near the beginning.
+                near = score == 0 and seen.depth < 2
+                if (score > 0 and seen.depth < MOST_DEPTH or near) and link.url not in seen_urls:
+                    seen_urls.add(link.url)
+                    queue.append((score, len(seen_urls), seen, link))
+
+        yield landing
+        add(landing)
+        asked, enough = 0, False
+        while queue and asked < MOST_PAGES:
+            queue.sort(key=lambda entry: (-entry[0], entry[1]))
+            score, _, before, link = queue.pop(0)
+            if score <= 0 and enough:
+                return
+            snapshot = self._get(link.url)
+            asked += 1
+            seen = self._past(Seen(snapshot, read(snapshot), f"{before.trail} {link.label}".strip(), before.depth + 1), link.url)
+            if seen.page.status < 400:
+                enough = enough or is_about_databases(seen.page, seen.trail)
+                yield seen
+                add(seen)
+
+    def _named(self) -> set[str]:
+        """What the pages about databases name now."""
+        if not self._lists:
+            for seen in self._walk("list"):
+                if is_about_databases(seen.page, seen.trail) and seen is not self._landing:
+                    self._lists[seen.page.url] = seen
+            if not self._lists:
+                raise PanelError(
+                    "no page about databases was found in the panel",
+                    hint="make the database by hand; or write a primer for the panel",
+                )
+            if not self._known.standing:
+                standing = {name for seen in self._lists.values() for name in listed(seen.snapshot)}
+                self._known = Known(self._known.databases, self._known.users, frozenset(standing))
+            return {name for seen in self._lists.values() for name in tokens(seen.snapshot)}
+        found: set[str] = set()
+        for url, seen in list(self._lists.items()):
+            snapshot = self._get(url)
+            self._lists[url] = Seen(snapshot, read(snapshot), seen.trail, seen.depth)
+            found |= tokens(snapshot)
+        return found
+
+    def _paths(self) -> set[str]:
+        """Paths of pages that list what stands there; a page that only asks for a new one lists nothing."""
+        there = self._known.standing
+        return {
+            urlsplit(url).path
+            for url, seen in self._lists.items()
+            if not says("making", " ".join(seen.page.headings[:1])) and (not there or there & listed(seen.snapshot))
+        }
+
+    def _remember(self, databases: Iterable[str] = (), users: Iterable[str] = ()) -> None:
+        self._known = Known(self._known.databases.union(databases), self._known.users.union(users), self._known.standing)
+
+    def _find(self, goal: Goal, wish: Wish) -> tuple[Seen, Found]:
+        """The page and its form for this. Raises PanelError: there is none."""
+        best: tuple[Seen, Found] | None = None
+        looked = []
+        for seen in self._walk(goal, (wish.database, wish.user) if goal != "database" else ()):
+            looked.append(seen.page.headings[0] if seen.page.headings else seen.page.title)
+            found = look_for(goal, seen.page, seen.trail, self._known, wish)
+            if found is not None and (best is None or found.score > best[1].score):
+                best = (seen, found)
+        if best is None:
+            what = {"database": "that makes a database", "user": "that makes a database user", "attach": f"that lets {wish.user} use {wish.database}"}
+            raise PanelError(
+                f"no form was found in the panel {what[goal]}; looked at {', '.join(dict.fromkeys(filter(None, looked[:8])))}",
+                hint="do it by hand in the panel, or write a primer for it",
+            )
+        return best
+
+    # Sending.
+    def _send(self, seen: Seen, found: Found, goal: Goal, wish: Wish) -> Seen:
+        """Fill and send a form, and whatever it asks behind it. Raises PanelError with the panel's words."""
+        for _ in range(MOST_CONFIRMATIONS):
+            self.told(_told_form(seen, found))
+            self._together = self._together or (_together(found) if goal == "database" else "")
+            snapshot = self.fetch.post(found.form.action, fill(found, goal, wish), multipart=found.form.multipart)
+            seen = self._confirmed(Seen(snapshot, read(snapshot), seen.trail, seen.depth), (wish.database, wish.user), sent_to=found.form.action)
+            following = second_page(seen.page, found, (wish.database, wish.user), self._known, self._paths()) if goal != "attach" or not seen.page.complaints() else None
+            if following is None or seen.page.complaints():
+                break
+            found = following
+        if _door(seen.page) is not None:
+            raise Expired
+        if seen.page.status >= 400 or seen.page.complaints():
+            said = "; ".join(seen.page.complaints()[:2]) or f"status {seen.page.status}"
+            if seen.page.status >= 400 or not self._there_after_all(goal, wish):
+                raise PanelError(f"the panel refuses: {said}", hint="see to it in the panel, then run the job again", longest=_longest(said))
+        return seen
+
+    def _confirmed(self, seen: Seen, names: tuple[str, ...], *, sent_to: str = "", to_delete: bool = False) -> Seen:
+        for _ in range(MOST_CONFIRMATIONS):
+            form = confirmation(seen.page, names, self._paths(), sent_to=sent_to, to_delete=to_delete)
+            if form is None:
+                return seen
+            button = next((b for b in form.buttons if not b.disabled and not says("not_sure", b.label)), None)
+            # Where the name itself is to be typed, that is the whole one.
+            sent = [(f.name, names[0] if f.typed and f.kind == "text" else f.value) for f in form.fields if f.kind in ("hidden", "checkbox", "text")]
+            snapshot = self.fetch.post(form.action, [*sent, *([(button.name, button.value)] if button and button.name else [])])
+            seen = Seen(snapshot, read(snapshot), seen.trail, seen.depth)
+        return seen
+
+    def _there_after_all(self, goal: Goal, wish: Wish) -> bool:
+        if goal == "attach":
+            return self._attached(wish.database, wish.user)
+        return bool(_whole(wish.database if goal == "database" else wish.user, self._named()))
+
+    def _really_there(self, what: str, name: str, shown: Seen) -> str:
+        looks = (*LOOKS, 10.0, 20.0) if says("waiting", shown.page.text) else LOOKS
+        for seconds in looks:
+            self.rest(seconds)
+            if whole := _whole(name, self._named()) or (self._anywhere(name, self._known.databases) if what != "database" else ""):
+                self._remember(**({"databases": [whole]} if what == "database" else {"users": [whole]}))
+                return whole
+            self._lists = {}
+        raise PanelError(f"the panel did not complain, but no page of it names the {what} {name}", hint="look at the panel by hand")
+
+    def _as_chosen(self, shown: Seen, before: set[str]) -> Made:
+        """What a panel that names everything itself says of it."""
+        told = _told(shown.snapshot)
+        if told.get("database", "") in before or not told.get("database"):
+            raise PanelError("the panel made something, but does not say how it is called", hint="look at the panel by hand; it may have made a database")
+        self._remember(databases=[told["database"]], users=[told.get("user", "")])
+        return Made(told["database"], told.get("user", ""), told.get("password", ""), told.get("server", ""))
+
+    def _attached(self, database: str, user: str) -> bool:
+        """Whether a page about databases names both in one row, or the page of this database names the user outside every list to choose from."""
+        for seen in self._walk("attach", (database, user)):
+            if is_about_databases(seen.page, seen.trail) and stands_with(seen.snapshot, database, user):
+                return True
+        return False
+
+    # Taking away.
+    def _drop(self, what: str, whole: str) -> None:
+        if whole not in self._named():
+            return
+        others = (self._known.databases | self._known.users | self._listed_beside(whole)) - {whole}
+        control = self._control(whole, others)
+        if control is None:
+            raise PanelError(f"no way to delete the {what} {whole} was found in the panel", hint="delete it by hand in the panel, then run this again")
+        seen, one = control
+        self.told(f"delete the {what} {whole}")
+        snapshot = self._press(seen, one, whole)
+        self._confirmed(Seen(snapshot, read(snapshot), seen.trail), (whole,), to_delete=True)
+        for seconds in LOOKS:
+            self.rest(seconds)
+            if whole not in self._named():
+                return
+        raise PanelError(f"the panel did not complain, but still names the {what} {whole}", hint="delete it by hand in the panel")
+
+    def _listed_beside(self, whole: str) -> set[str]:
+        """Names of the same make: what must not stand in the row that is deleted."""
+        return {name for seen in self._lists.values() for name in beside(seen.snapshot, whole)}
+
+    def _control(self, whole: str, others: set[str]) -> tuple[Seen, Control] | None:
+        for seen in self._walk("list", (whole,)):
+            if not is_about_databases(seen.page, seen.trail):
+                continue
+            if controls := deleting(seen.snapshot, whole, others):
+                return seen, controls[0]
+        return None
+
+    def _press(self, seen: Seen, control: Control, whole: str) -> Snapshot:
+        if control.form is None:
+            return self._get(control.link)
+        form = control.form
+        sent = []
+        for f in form.fields:
+            if f.kind == "select":
+                pick = next((o.value for o in f.options if whole in (o.value, o.label)), None)
+                pick = pick or next((o.value for o in f.options if says("deleting", o.label)), None)
+                sent.append((f.name, pick if pick is not None else f.value))
+            elif f.kind in ("checkbox", "radio"):
+                alone = len([g for g in form.fields if g.name == f.name]) == 1
+                if f.value == whole or alone:
+                    sent.append((f.name, f.value))
+            elif f.typed and f.kind == "text":
+                sent.append((f.name, whole))
+            elif f.kind not in ("submit", "button", "image", "reset", "file"):
+                sent.append((f.name, f.value))
+        button = next((b for b in form.buttons if not b.disabled), None)
+        return self.fetch.post(form.action, [*sent, *([(button.name, button.value)] if button and button.name else [])])
+
+
+def _longest(said: str) -> int | None:
+    """How many characters the panel says that a name may have, with whatever it adds."""
+    number = re.search(r"(?<!\d)(\d{1,3})(?!\d)", said)
+    return int(number[1]) if number and lexicon().says("atmost", said) and lexicon().says("characters", said) else None
+
+
+def _together(found: Found) -> Literal["", "own", "same"]:
+    if not found.has("password"):
+        return ""
+    return "own" if found.has("user") else "same"
+
+
+def _door(page: Page) -> Form | None:
+    """The form of the door, or None; who can leave is inside. On some it asks for the name first and for the password behind it."""
+    if any(says("leaving", link.label) for link in page.links) or any(says("leaving", b.label) for f in page.forms for b in f.buttons):
+        return None
+    if (form := says_login(page)) is not None:
+        return form
+    said = " ".join([page.title, *page.headings])
+    for form in page.forms:
+        typed = [f for f in form.fields if f.typed and f.kind != "checkbox"]
+        passwords = [f for f in typed if f.kind == "password"]
+        entering = says("entering", f"{said} {' '.join(b.label for b in form.buttons)}")
+        if len(typed) == 1 and form.method == "post" and entering and (typed[0].kind == "password" or says("user", f"{typed[0].label} {typed[0].name} {typed[0].placeholder}") or len(page.forms) == 1):
+            return form
+        if entering and form.method == "post" and len(passwords) == 1 and len(typed) == 2:
+            return form
+    return None
+
+
+def _key_in(door: Form, login: str, password: str) -> list[tuple[str, str]]:
+    sent = []
+    for f in door.fields:
+        if f.kind == "password":
+            sent.append((f.name, password))
+        elif f.typed and f.kind in ("text", "email", "tel", "number"):
+            sent.append((f.name, login))
+        elif f.kind == "checkbox":
+            sent += [(f.name, f.value)] if f.checked else []
+        elif f.kind not in ("submit", "button", "image", "reset", "file") and not f.disabled:
+            sent.append((f.name, f.value))
+    button = next((b for b in door.buttons if not b.disabled and b.name), None)
+    return [*sent, *([(button.name, button.value)] if button is not None else [])]
+
+
+def _whole(name: str, named: Iterable[str]) -> str:
+    """The shortest of the names that has this one in it."""
+    return min((t for t in named if name and name in t), key=len, default="")
+
+
+def _told(snapshot: Snapshot) -> dict[str, str]:
+    """Name, user, password and server, as a page says them."""
+    found: dict[str, str] = {}
+    for label, value in labelled(snapshot):
+        if " " in value or len(value) > 120:
+            continue
+        what = (
+            "password" if says("password", label) else
+            "server" if says("server", label) and not says("naming", label) else
+            "user" if says("user", label) else
+            "database" if says("database", label) or says("naming", label) else
+            ""
+        )  # fmt: skip
+        if what:
+            found.setdefault(what, value)
+    return found
+
+
+def _told_form(seen: Seen, found: Found) -> str:
+    """A form and what goes into it, for people."""
+    heading = seen.page.headings[0] if seen.page.headings else seen.page.title
+    parts = [f"{f.label or f.placeholder or f.name}" for f, role in found.roles if role in ("database", "user", "name", "password", "rights", "kind", "pick-user", "pick-database")]
+    pressed = next((b.label for b in found.form.buttons if not b.disabled), "")
+    way = " > ".join(dict.fromkeys([*filter(None, [seen.trail]), heading]))
+    return f"“{way}” ({unquote(urlsplit(seen.page.url).path)}): fill {', '.join(dict.fromkeys(parts)) or 'nothing'}, press {pressed}"
