@@ -32,7 +32,7 @@ def panel(clean: Hosting) -> Iterator[FormPanel]:
 
 def test_a_database_with_its_user_comes_and_goes(panel: FormPanel, hosting: Hosting) -> None:
     assert panel.databases() == []
-    assert panel.create_database("tides") == "tides-20417"
+    assert panel.create_database("tides").database == "tides-20417"
     assert panel.create_user("skipper", "a-long-enough-Word1") == "skipper-20417"
     panel.attach("tides-20417", "skipper-20417")
     assert hosting.databases() == (["tides-20417"], ["skipper-20417"])
@@ -69,7 +69,7 @@ def test_a_wrong_password_at_the_door(clean: Hosting) -> None:
 def test_names_are_whole_and_as_long_as_the_panel_lets_them(panel: FormPanel) -> None:
     assert panel.full_name("tides", "database") == "tides-20417"
     assert panel.longest("database") == 24 - len("-20417")
-    assert len(panel.create_database("a" * panel.longest("database"))) == 24
+    assert len(panel.create_database("a" * panel.longest("database")).database) == 24
 
 
 def test_a_used_up_package_refuses(panel: FormPanel, hosting: Hosting) -> None:

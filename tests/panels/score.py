@@ -112,7 +112,14 @@ def main() -> None:
             missed.update(f"{t}={v}" for t, v in Traits.of(seed).chosen.items())
             if shown < given.show:
                 shown += 1
-                print(seed, Traits.of(seed).language, dict(Traits.of(seed).chosen), "\n   ", outcome.kind, outcome.why[:300])
+                print(
+                    seed,
+                    Traits.of(seed).language,
+                    dict(Traits.of(seed).chosen),
+                    "\n   ",
+                    outcome.kind,
+                    outcome.why[:300],
+                )
     print(missed.most_common(8))
     print(json.dumps({"seeds": given.seeds, **counts}))
 

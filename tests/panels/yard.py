@@ -146,7 +146,9 @@ class YardPanel:
                 return 302, self.unescaped("/home", session), ""
             if path != "/tour":
                 return 302, "/tour", ""
-            return self.page(self.words["welcome"], f"<p>1/4</p>{self.form('/tour', '', self.words['later'], session)}", session)
+            return self.page(
+                self.words["welcome"], f"<p>1/4</p>{self.form('/tour', '', self.words['later'], session)}", session
+            )
         if self.traits["token"] == "address" and asked.get("s") != self.key(session):
             return 302, "/door", ""
         if method == "POST" and self.traits["token"] == "hidden" and sent.get("tk") != [self.key(session)]:
@@ -169,7 +171,15 @@ class YardPanel:
         w = self.words
         kind = self.traits["door"]
         if kind == "linked" and path == "/" and method == "GET":
-            return 200, "", self.frame("Saltmarsh", f'<p>Saltmarsh Web Co-op</p><p><a href="/door">{self.word("sign_in")}</a> <a href="/help">Info</a></p>', None)
+            return (
+                200,
+                "",
+                self.frame(
+                    "Saltmarsh",
+                    f'<p>Saltmarsh Web Co-op</p><p><a href="/door">{self.word("sign_in")}</a> <a href="/help">Info</a></p>',
+                    None,
+                ),
+            )
         login, password = sent.get("who", [""])[-1], sent.get("word", [""])[-1]
         if kind == "two-steps":
             if method == "POST" and "who" in sent:
@@ -187,7 +197,9 @@ class YardPanel:
             said = '<p class="error">Wrong login or password.</p>'
         else:
             said = ""
-        body = self.field("who", w["login"]) + ("" if kind == "two-steps" else self.field("word", w["password"], "password"))
+        body = self.field("who", w["login"]) + (
+            "" if kind == "two-steps" else self.field("word", w["password"], "password")
+        )
         if kind != "two-steps":
             body += '<label><input type="checkbox" name="stay" value="1"> 30 d</label>'
         return 200, "", self.frame(w["sign_in"], said + self.form("/door", body, w["sign_in"], session), None)
@@ -212,9 +224,13 @@ class YardPanel:
 
     def choice(self, name: str, label: str, options: Sequence[tuple[str, str]]) -> str:
         inner = "".join(f'<option value="{escape(v)}">{escape(t)}</option>' for v, t in options)
-        return f'<p><label for="s-{name}">{escape(label)}</label> <select id="s-{name}" name="{name}">{inner}</select></p>'
+        return (
+            f'<p><label for="s-{name}">{escape(label)}</label> <select id="s-{name}" name="{name}">{inner}</select></p>'
+        )
 
-    def form(self, action: str, body: str, press: str, session: str, hidden: Mapping[str, str] | None = None, css: str = "") -> str:
+    def form(
+        self, action: str, body: str, press: str, session: str, hidden: Mapping[str, str] | None = None, css: str = ""
+    ) -> str:
         held = dict(hidden or {})
         if self.traits["token"] == "hidden":
             held["tk"] = self.key(session)
@@ -259,7 +275,11 @@ class YardPanel:
             else f'<li><a href="{self.link(p, session)}">{t}</a></li>'
             for p, t in entries
         )
-        search = f'<form action="/find" method="get"><input name="q" placeholder="?"><button>OK</button></form>' if self.traits["decoys"] == "many" else ""
+        search = (
+            '<form action="/find" method="get"><input name="q" placeholder="?"><button>OK</button></form>'
+            if self.traits["decoys"] == "many"
+            else ""
+        )
         return f'<nav><ul>{shown}<li><a href="{self.link("/out", session)}">{w("leave")}</a></li></ul>{search}</nav>'
 
     @property
@@ -271,7 +291,13 @@ class YardPanel:
         return self.new_database(session) if path.startswith("/db") else ""
 
     def inside_of(
-        self, method: str, path: str, asked: dict[str, str], sent: dict[str, str], many: dict[str, list[str]], session: str
+        self,
+        method: str,
+        path: str,
+        asked: dict[str, str],
+        sent: dict[str, str],
+        many: dict[str, list[str]],
+        session: str,
     ) -> tuple[int, str, str]:
         w, flow = self.words, self.traits["flow"]
         if path == "/out":
@@ -309,7 +335,10 @@ class YardPanel:
         if path == "/db/attach":
             return self.page(w["attach"], self.attach_form(session), session)
         if path == "/dbusers":
-            body = self.users_list(session) + f'<p><a href="{self.link("/dbusers/new", session)}">{self.word("new_user")}</a></p>'
+            body = (
+                self.users_list(session)
+                + f'<p><a href="{self.link("/dbusers/new", session)}">{self.word("new_user")}</a></p>'
+            )
             return self.page(w["users"], body, session)
         if path == "/dbusers/new":
             return self.page(w["new_user"], self.new_user(session), session)
@@ -325,8 +354,12 @@ class YardPanel:
             self.state.others.setdefault(key, []).append(str(sorted(sent.items())))
             return 302, self.unescaped(path, session), ""
         body = "".join(f"<li>{escape(o)}</li>" for o in self.state.others.get(key, []))
-        body += self.form(path, self.field("name", w["user_name"]) + self.field("pw", w["password"], "password"), w["create"], session)
-        return self.page(w[{"mail": "mail", "ftp": "ftp", "domains": "domains", "backup": "backup"}[key]], body, session)
+        body += self.form(
+            path, self.field("name", w["user_name"]) + self.field("pw", w["password"], "password"), w["create"], session
+        )
+        return self.page(
+            w[{"mail": "mail", "ftp": "ftp", "domains": "domains", "backup": "backup"}[key]], body, session
+        )
 
     def deleter(self, name: str, session: str, base: str) -> str:
         match self.traits["delete"]:
@@ -341,10 +374,18 @@ class YardPanel:
 
     def list_of(self, names: Sequence[str], session: str, base: str = "/db") -> str:
         def shown(name: str) -> str:
-            return f'<a href="{self.link(f"{base}/one?d={quote(name)}", session)}">{escape(name)}</a>' if base == "/db" and self.traits["flow"] != "one-page" else escape(name)
+            return (
+                f'<a href="{self.link(f"{base}/one?d={quote(name)}", session)}">{escape(name)}</a>'
+                if base == "/db" and self.traits["flow"] != "one-page"
+                else escape(name)
+            )
 
         def row(name: str) -> tuple[str, str, str]:
-            users = ", ".join(self.state.databases.get(name, {})) if base == "/db" and self.traits["list"] == "table" else ""
+            users = (
+                ", ".join(self.state.databases.get(name, {}))
+                if base == "/db" and self.traits["list"] == "table"
+                else ""
+            )
             return shown(name), escape(users), self.deleter(name, session, base)
 
         heading = self.word("databases" if base == "/db" else "users")
@@ -358,7 +399,9 @@ class YardPanel:
             case "cards":
                 out = "".join(f'<div class="card"><h4>{a}</h4><div class="foot">{c}</div></div>' for a, b, c in rows)
             case _:
-                out = self.choice("which", self.words["databases" if base == "/db" else "users"], [(n, n) for n in names])
+                out = self.choice(
+                    "which", self.words["databases" if base == "/db" else "users"], [(n, n) for n in names]
+                )
                 out = f"<form>{out}</form>" + "".join(f"<div>{a}{c}</div>" for a, b, c in rows)
         if self.traits["delete"] == "select":
             picks = self.choice("d", self.words["databases" if base == "/db" else "users"], [(n, n) for n in names])
@@ -384,7 +427,11 @@ class YardPanel:
 
     def new_database(self, session: str) -> str:
         flow = self.traits["flow"]
-        kinds = self.choice("kind", "MySQL / PostgreSQL", [("pg", "PostgreSQL 15"), ("my", "MariaDB 10.11")]) if self.traits["decoys"] == "many" else ""
+        kinds = (
+            self.choice("kind", "MySQL / PostgreSQL", [("pg", "PostgreSQL 15"), ("my", "MariaDB 10.11")])
+            if self.traits["decoys"] == "many"
+            else ""
+        )
         if flow == "chosen":
             return self.form("/db/new", kinds + self.field("note", "Info"), self.words["create"], session)
         body = self.name_field("d", "database_name") + kinds
@@ -436,7 +483,7 @@ class YardPanel:
         body = f"<ul>{rows}</ul><dl><dt>{self.word('host')}</dt><dd>localhost</dd></dl>"
         if flow == "within":
             body += f"<h2>{self.word('new_user')}</h2>" + self.new_user(session, name)
-        elif self.split_users and self.traits["attach"] != "selects" or flow == "steps":
+        elif (self.split_users and self.traits["attach"] != "selects") or flow == "steps":
             body += f"<h2>{self.word('attach')}</h2>" + self.attach_form(session, name)
         return self.page(name, body, session)
 
@@ -468,7 +515,12 @@ class YardPanel:
                 name, user, password = f"db{4200 + self.made}", f"u{4200 + self.made}", f"Zq8-{self.traits.seed}-ebb"
                 self.state.databases[name] = {user: list(RIGHTS)}
                 self.state.users[user] = password
-                rows = [(w["database_name"], name), (w["user_name"], user), (w["password"], password), (w["host"], "sql3.saltmarsh.example")]
+                rows = [
+                    (w["database_name"], name),
+                    (w["user_name"], user),
+                    (w["password"], password),
+                    (w["host"], "sql3.saltmarsh.example"),
+                ]
                 shown = "".join(f"<tr><th>{escape(a)}</th><td>{escape(b)}</td></tr>" for a, b in rows)
                 return self.page(w["databases"], f"<table>{shown}</table>", session)
             name = self.named(self.checked(sent.get("d", "")))
@@ -476,13 +528,35 @@ class YardPanel:
                 raise Said(w["taken"])
             if flow == "steps" and "pw" not in sent:
                 body = f"<p>{escape(name)}</p>" + self.name_field("u", "user_name") + self.passwords() + self.rights()
-                return self.page(w["new_user"], self.form("/db/new", body, w["create"], session, {"d": sent["d"], **({"kind": sent["kind"]} if "kind" in sent else {})}), session)
-            if self.traits["confirm"] == "page" and sent.get("ok") != "1" and flow in ("separate", "within", "user-first"):
+                return self.page(
+                    w["new_user"],
+                    self.form(
+                        "/db/new",
+                        body,
+                        w["create"],
+                        session,
+                        {"d": sent["d"], **({"kind": sent["kind"]} if "kind" in sent else {})},
+                    ),
+                    session,
+                )
+            if (
+                self.traits["confirm"] == "page"
+                and sent.get("ok") != "1"
+                and flow in ("separate", "within", "user-first")
+            ):
                 hidden = {"d": sent["d"], "ok": "1", **({"kind": sent["kind"]} if "kind" in sent else {})}
-                return self.page(w["new_database"], f"<p>{escape(name)}</p>" + self.form(path, "", w["create"], session, hidden), session)
+                return self.page(
+                    w["new_database"],
+                    f"<p>{escape(name)}</p>" + self.form(path, "", w["create"], session, hidden),
+                    session,
+                )
             grants: dict[str, list[str]] = {}
             if flow in ("together", "steps"):
-                user = name if self.traits["naming"] == "same" and flow == "together" else self.named(self.checked(sent.get("u", "")))
+                user = (
+                    name
+                    if self.traits["naming"] == "same" and flow == "together"
+                    else self.named(self.checked(sent.get("u", "")))
+                )
                 self.user(user, sent)
                 grants = {user: self.given(many)}
             if self.traits["weather"] == "slow":
@@ -503,7 +577,12 @@ class YardPanel:
                 raise Said("?")
             if self.traits["attach"] == "row" and "step" not in sent and self.rights() and flow == "one-page":
                 hidden = {"d": database, "u": user, "step": "2"}
-                return self.page(w["privileges"], f"<p>{escape(user)} {escape(database)}</p>" + self.form(path, self.rights(), w["create"], session, hidden), session)
+                return self.page(
+                    w["privileges"],
+                    f"<p>{escape(user)} {escape(database)}</p>"
+                    + self.form(path, self.rights(), w["create"], session, hidden),
+                    session,
+                )
             self.state.databases[database][user] = self.given(many)
             return 302, self.unescaped("/db", session), ""
         if path in ("/db/drop", "/dbusers/drop"):
@@ -531,7 +610,11 @@ class YardPanel:
             self.state.users.pop(name)
             for grants in self.state.databases.values():
                 grants.pop(name, None)
-        return 302, self.unescaped("/db" if path == "/db/drop" or self.traits["flow"] == "one-page" else "/dbusers", session), ""
+        return (
+            302,
+            self.unescaped("/db" if path == "/db/drop" or self.traits["flow"] == "one-page" else "/dbusers", session),
+            "",
+        )
 
 
 class YardFetch:

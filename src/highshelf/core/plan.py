@@ -166,6 +166,7 @@ def planned_acts(
     packages: str = "",
     configure: str = "",
     samples: Sequence[str] = (),
+    panel_moves: Sequence[str] = (),
 ) -> tuple[PlannedAct, ...]:
     """The acts of an install job in practice's order, each with how to do it by hand.
 
@@ -239,7 +240,7 @@ def planned_acts(
             PlannedAct(
                 "database",
                 "create a database, a user with a generated password, attach the user with privileges",
-                "three pages of the control panel",
+                "; ".join(panel_moves) or "three pages of the control panel",
             )
         )
         acts.append(PlannedAct("configure", "test the database login from the host", "a ten-line PHP script"))

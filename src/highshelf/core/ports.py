@@ -360,6 +360,10 @@ class Panel(Protocol):
         """Make a user; `database` is the whole name of the one that it is for, where the panel makes it on that one's page."""
         ...
 
+    def moves(self) -> list[str]:
+        """What a job would do to make a database, as far as it can be seen before; none where a primer says it."""
+        ...
+
     def standing(self, name: str, what: Literal["database", "user"]) -> str:
         """The whole name of what was made under this name, or ""."""
         ...

@@ -42,7 +42,15 @@ class Drivers(Protocol):
     def connect(self, account: Account, credential: Credential) -> Connected: ...
     def outside(self) -> Outside: ...
     def fetch(self, addresses: tuple[str, ...], reach: str, certificate: str = "") -> Fetch: ...
-    def panel(self, primer: PanelPrimer, account: Account, password: str) -> Panel: ...
+    def panel(
+        self,
+        primer: PanelPrimer,
+        account: Account,
+        password: str,
+        *,
+        kind: str = "mariadb",
+        told: Callable[[str], None] | None = None,
+    ) -> Panel: ...
     def helper(
         self,
         files: HostFiles,
@@ -226,7 +234,9 @@ class Workbench:
                 f"account/{self.account.name}/transfer"
             )
             primer = self._drivers.panel_primer(self.account.panel_primer)
-            self._panel = self._drivers.panel(primer, self.account, password)
+            kind = "postgresql" if self.plan.database == "postgresql" else "mariadb"
+            told = lambda text: self.say(f"panel: {text}")  # noqa: E731
+            self._panel = self._drivers.panel(primer, self.account, password, kind=kind, told=told)
         return self._panel
 
     def helper(self) -> Helper:

@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from typing import Any
 
 from highshelf.core.account import Account
+from highshelf.core.errors import HighShelfError
 from highshelf.core.pages.reader import read
+from highshelf.core.primers.models import BY_READING, READ
 from highshelf.core.primers.recognise import recognise_panel
 from highshelf.engine.bench import Drivers
 from highshelf.store.store import Store
@@ -25,14 +27,43 @@ def sign_in_to_panel(store: Store, drivers: Drivers, account: Account) -> str:
         PanelError, FetchError: it cannot be signed in to.
     """
     name = account.panel_primer or _recognise(drivers, account)
+    password = panel_password(store, account.name)
     if not name:
-        return f"no primer fits the panel at {account.panel}: jobs will ask for the database"
+        return _as_read(drivers, account, password)
     if not account.panel_primer:
         store.change(AccountRow, account.name, panel_primer=name)
-    panel = drivers.panel(drivers.panel_primer(name), account, panel_password(store, account.name))
-    count = len(panel.databases())
+    panel = drivers.panel(drivers.panel_primer(name), account, password)
     own = "its own password" if store.secret(f"account/{account.name}/panel") else "the transfer's password"
+    if name == READ:
+        return f"signed in at {account.panel} with {own}; it is read page by page. {_told_moves(panel.moves())}"
+    count = len(panel.databases())
     return f"signed in at {account.panel} with {own} (primer {name}), {count} database{'s' if count != 1 else ''}"
+
+
+def _as_read(drivers: Drivers, account: Account, password: str) -> str:
+    """What reading would do at a panel that no primer describes: nothing is used before the account says so."""
+    try:
+        moves = drivers.panel(BY_READING, account, password).moves()
+    except HighShelfError as fault:
+        return f"no primer fits the panel at {account.panel}: jobs will ask for the database. Reading it came to nothing: {fault.message}"
+    return (
+        f"no primer fits the panel at {account.panel}: jobs will ask for the database. Its pages can be read, though. {_told_moves(moves)} "
+        f"To let jobs do so: `highshelf account change {account.name} --panel-primer {READ}`"
+    )
+
+
+def _told_moves(moves: list[str]) -> str:
+    return "For a database a job would " + "; then ".join(moves) + "."
+
+
+def moves_in_panel(store: Store, drivers: Drivers, account: Account, kind: str) -> tuple[str, ...]:
+    """For a plan: each step in a panel that is only read, as it can be seen now; or why not."""
+    if kind == "none" or account.panel_primer != READ or not account.panel:
+        return ()
+    try:
+        return tuple(drivers.panel(BY_READING, account, panel_password(store, account.name), kind=kind).moves())
+    except HighShelfError as fault:
+        return (f"reading the panel came to nothing ({fault.message}): the job will ask for the database",)
 
 
 def unpacking_panel(drivers: Drivers, account: Account) -> str:

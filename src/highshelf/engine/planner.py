@@ -39,7 +39,7 @@ from highshelf.core.survey.probes import can_hold_beside
 from highshelf.core.values import ASK, CATALOGUE, about, check_settings, is_secret
 from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
 from highshelf.engine.connections import Connections
-from highshelf.engine.panels import switches_of, told_switches, unpacking_panel
+from highshelf.engine.panels import moves_in_panel, switches_of, told_switches, unpacking_panel
 from highshelf.engine.showing import beside_of, fits, free_beside, warnings_of, where_beside
 from highshelf.store.licences import is_free, licences_for
 from highshelf.store.store import Store, new_id
@@ -316,6 +316,7 @@ class Planner:
                 packages=packages,
                 configure=by_sample,
                 samples=findings.samples,
+                panel_moves=moves_in_panel(self._store, self._drivers, account, kind),
             ),
             warnings=tuple(warnings),
             settings=open_settings,

@@ -22,7 +22,7 @@ from highshelf.core.errors import NotFoundError, PrimerError
 from highshelf.core.inside import Inside
 from highshelf.core.origins import Origins
 from highshelf.core.ports import Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
-from highshelf.core.primers.models import ApplicationPrimer, PanelPrimer
+from highshelf.core.primers.models import BY_READING, READ, ApplicationPrimer, PanelPrimer
 from highshelf.core.primers.reading import examine_primer, read_primer
 from highshelf.drivers.archive.check_in import check_in
 from highshelf.drivers.archive.openpgp import check_signature
@@ -32,6 +32,7 @@ from highshelf.drivers.helper.client import HostHelper
 from highshelf.drivers.helper.host_php import PhpOverShell, PhpThroughHelper
 from highshelf.drivers.http.download import HttpsDownload
 from highshelf.drivers.http.fetch import HttpFetch
+from highshelf.drivers.panel.by_reading import ReadPanel
 from highshelf.drivers.panel.forms import FormPanel
 from highshelf.drivers.sftp.connection import SftpFiles, SshConnection, SshShell
 from highshelf.drivers.wire.dial import dial_within
@@ -111,14 +112,20 @@ class RealDrivers:
             Origins.of(*addresses), address=addresses[0], reach=reach, certificate=certificate, dial=self._dial
         )
 
-    def panel(self, primer: PanelPrimer, account: Account, password: str) -> Panel:
-        return FormPanel(
-            HttpFetch(Origins.of(account.panel), dial=self._dial),
-            primer,
-            account.panel,
-            account.panel_login or account.transfer.login,
-            password,
-        )
+    def panel(
+        self,
+        primer: PanelPrimer,
+        account: Account,
+        password: str,
+        *,
+        kind: str = "mariadb",
+        told: Callable[[str], None] | None = None,
+    ) -> Panel:
+        fetch = HttpFetch(Origins.of(account.panel), dial=self._dial)
+        login = account.panel_login or account.transfer.login
+        if primer.name == READ:
+            return ReadPanel(fetch, account.panel, login, password, kind, told or (lambda text: None))
+        return FormPanel(fetch, primer, account.panel, login, password)
 
     def helper(
         self,
@@ -148,6 +155,8 @@ class RealDrivers:
         return PhpThroughHelper(helper, files, path, outstanding, gone)
 
     def panel_primer(self, name: str) -> PanelPrimer:
+        if name == READ:
+            return BY_READING
         primer = self._primer(f"panel-{name}")
         if not isinstance(primer, PanelPrimer):
             raise PrimerError(f"the primer {name} is not of a panel")

@@ -4,11 +4,18 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from highshelf.core.errors import ConflictError
+from highshelf.core.errors import ConflictError, PanelError
 from highshelf.core.legs.job import Act, Ask, Done, Job, Result
+from highshelf.core.ports import Made, Panel
+from highshelf.core.primers.models import READ
 from highshelf.core.values import ASK, generate_password, name_from
 
 ATTEMPTS = 5
+# What a person is asked for where the panel's page for it was not found.
+ATTACHED = "database.attached"
+# What panels put before or after a name is rarely longer; a name with fewer letters is easily taken.
+USUAL_ADDITION = 7
+LEAST_NAME = 4
 
 
 def _choose(job: Job, what: Literal["database", "user"], taken: list[str]) -> tuple[str, str]:
@@ -47,8 +54,13 @@ def _intended(job: Job, what: Literal["database", "user"], there: list[str]) -> 
 
 
 def by_hand(job: Job) -> bool:
-    """Whether no panel that High Shelf knows makes databases here: then an operator does, and is asked."""
-    return not (job.account.panel and job.account.panel_primer)
+    """Whether a person makes databases here: no panel is known, or reading it came to nothing."""
+    known = bool(job.account.panel and job.account.panel_primer)
+    return not known or bool(job.journal.facts("database", "create-database").get("by_hand"))
+
+
+def _is_read(job: Job) -> bool:
+    return job.account.panel_primer == READ
 
 
 def _ask(job: Job, name: str, text: str, *, secret: bool = False) -> str | Ask:
@@ -86,48 +98,135 @@ def create_database(job: Job) -> Result:
     if by_hand(job):
         return _database_by_hand(job)
     panel = job.panel()
-    there = panel.databases()
-    facts = _intended(job, "database", there)
-    if facts["whole"] not in there:
-        panel.create_database(facts["name"])
-    job.values.set("database.name", facts["whole"])
+    # The password is in the strongbox before the panel hears it: after a crash it is still the right one.
+    job.values.set("database.password", job.values.get("database.password") or generate_password(), secret=True)
+    try:
+        facts = _intended(job, "database", panel.databases())
+        made = _made(job, panel, facts)
+    except PanelError as fault:
+        if not _is_read(job):
+            raise
+        # Where reading stops a person is asked, as with a panel that nobody knows.
+        job.say(f"reading the panel came to nothing: {fault.message}")
+        job.journal.keep("database", "create-database", {"by_hand": True, "whole": ""})
+        return _database_by_hand(job)
+    job.values.set("database.name", made.database)
     _set_server(job)
-    return Done(f"database {facts['whole']}", facts)
+    if made.server and not job.plan.settings.get("database.host"):
+        _set_told_server(job, made.server)
+    if made.user:
+        job.values.set("database.user", made.user)
+        job.values.set("database.password", made.password, secret=True)
+    return Done(f"database {made.database}", {**facts, "whole": made.database, "user": made.user})
+
+
+def _made(job: Job, panel: Panel, facts: dict[str, Any]) -> Made:
+    """The database, with its user where the panel makes both in one go; made once, whatever happened in between."""
+    if there := panel.standing(facts["name"], "database"):
+        user = panel.standing(facts["user_name"], "user") if facts.get("user_name") else ""
+        return Made(there, user, job.values.get("database.password") or "" if user else "")
+    user = job.plan.settings.get("database.user") or name_from(job.findings.name, min(panel.longest("user"), 12))
+    job.journal.intend("database", "create-database", {**facts, "user_name": user if _is_read(job) else ""})
+    try:
+        return panel.create_database(facts["name"], user, job.values.get("database.password") or "")
+    except PanelError as fault:
+        longest = fault.context.get("longest")
+        if not isinstance(longest, int) or job.plan.settings.get("database.name"):
+            raise
+        shorter = name_from("", max(LEAST_NAME, longest - USUAL_ADDITION))
+        job.journal.intend(
+            "database",
+            "create-database",
+            {**facts, "name": shorter, "whole": shorter, "user_name": user[: len(shorter)]},
+        )
+        return panel.create_database(shorter, user[: len(shorter)], job.values.get("database.password") or "")
+
+
+def _set_told_server(job: Job, server: str) -> None:
+    """The server that the panel tells with a new database, with its port where it says one."""
+    host, _, port = server.partition(":")
+    job.values.set("database.host", host)
+    if port.isdigit():
+        job.values.set("database.port", port)
 
 
 def drop_database(job: Job, facts: dict[str, Any]) -> None:
     if facts.get("by_hand"):
-        job.say(
-            f"the database {facts['whole']} was made by hand and stays, with whatever tables the installer made in it"
-        )
-    elif facts["whole"] in job.panel().databases():
-        job.panel().drop_database(facts["whole"])
+        if facts.get("whole"):
+            job.say(
+                f"the database {facts['whole']} was made by hand and stays, with whatever tables the installer made in it"
+            )
+        return
+    panel = job.panel()
+    if facts["whole"] in panel.databases():
+        panel.drop_database(facts["whole"])
+    elif _is_read(job) and (there := panel.standing(facts["name"], "database")):
+        panel.drop_database(there)
+    # Where both are made in one go, most panels take both away in one go too.
+    user = facts.get("user") or facts.get("user_name") or job.values.get("database.user.left")
+    if user and panel.standing(user, "user"):
+        panel.drop_user(user)
 
 
 def create_user(job: Job) -> Result:
     if by_hand(job):
         return _user_by_hand(job)
+    if made := job.journal.facts("database", "create-database").get("user"):
+        return Done(f"database user {made}, made together with the database", {"together": True, "whole": made})
     panel = job.panel()
-    there = panel.users()
-    # The password is in the strongbox before the panel hears it: after a crash it is still the right one.
-    job.values.set("database.password", job.values.get("database.password") or generate_password(), secret=True)
-    facts = _intended(job, "user", there)
-    if facts["whole"] not in there:
-        panel.create_user(facts["name"], job.values.get("database.password") or "")
-    job.values.set("database.user", facts["whole"])
-    return Done(f"database user {facts['whole']}, its password generated", facts)
+    try:
+        there = panel.users()
+        facts = _intended(job, "user", there)
+        password, database = job.values.get("database.password") or "", job.values.get("database.name") or ""
+        whole = panel.standing(facts["name"], "user") or panel.create_user(facts["name"], password, database)
+    except PanelError as fault:
+        if not _is_read(job):
+            raise
+        job.say(f"reading the panel came to nothing: {fault.message}")
+        # What was generated for a user that nobody made is no password of anything.
+        if not job.values.get("database.user.asked"):
+            job.values.set("database.user.asked", "yes")
+            job.values.set("database.password", "", secret=True)
+        return _user_by_hand(job)
+    job.values.set("database.user", whole)
+    return Done(f"database user {whole}, its password generated", {**facts, "whole": whole})
 
 
 def drop_user(job: Job, facts: dict[str, Any]) -> None:
-    if facts["whole"] in job.panel().users():
-        job.panel().drop_user(facts["whole"])
+    if facts.get("together") or not facts.get("whole"):
+        return
+    panel = job.panel()
+    whole = panel.standing(facts["name"], "user") if _is_read(job) else facts["whole"]
+    if not whole or (whole not in panel.users() and not _is_read(job)):
+        return
+    try:
+        panel.drop_user(whole)
+    except PanelError:
+        if not _is_read(job):
+            raise
+        # Some panels let a user go only with its database, which comes next; it is looked for again then.
+        job.values.set("database.user.left", whole)
 
 
 def attach(job: Job) -> Result:
     if by_hand(job):
         return Done("whether the user may use the database is tried from the host")
+    if job.journal.facts("database", "create-database").get("user"):
+        return Done("the panel made the user for this database")
     name, user = job.values.get("database.name") or "", job.values.get("database.user") or ""
-    job.panel().attach(name, user)
+    try:
+        job.panel().attach(name, user)
+    except PanelError as fault:
+        if not _is_read(job):
+            raise
+        if job.values.get(ATTACHED):
+            return Done("attached by hand; whether the user may use the database is tried from the host")
+        job.say(f"reading the panel came to nothing: {fault.message}")
+        return Ask(
+            ATTACHED,
+            f"Please let {user} use the database {name} in the panel, with every right. Is it done?",
+            ("it is done",),
+        )
     return Done(f"{user} may use {name} (all privileges the panel offers)")
 
 

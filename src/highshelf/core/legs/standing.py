@@ -14,6 +14,7 @@ from highshelf.core.legs.job import Done, Job, Result
 from highshelf.core.legs.tidy import ensure_holding
 from highshelf.core.legs.trees import REMOVAL_LANES, holding_folder, remove_tree
 from highshelf.core.placing.standing import TABLE, Since, Stand, files_of, since, stand_of, tables_of
+from highshelf.core.ports import helper_traces
 
 
 def folders_of(job: Job) -> dict[str, list[str]]:
@@ -36,8 +37,10 @@ def _strange(facts: Mapping[str, Any]) -> list[str]:
 
 
 def stands(job: Job) -> Stand:
-    """Every file of the installation that the job made, now."""
-    return stand_of(job.lanes(REMOVAL_LANES), folders_of(job), job.cancel)
+    """Every file of the installation that the job made, now; without the helper that looks at the database meanwhile."""
+    there = stand_of(job.lanes(REMOVAL_LANES), folders_of(job), job.cancel)
+    helpers = {trace for path in job.leftovers() for trace in helper_traces(path)}
+    return {path: one for path, one in there.items() if path not in helpers}
 
 
 @contextmanager

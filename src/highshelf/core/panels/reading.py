@@ -19,8 +19,23 @@ from highshelf.core.pages.reader import is_login, searches
 from highshelf.core.panels.words import says, token_in
 
 Goal = Literal["database", "user", "attach"]
-Role = Literal["database", "user", "name", "password", "current", "kind", "rights", "pick-database", "pick-user", "sure", "note", "other"]
-VERBS = re.compile(r"\b(?:select|insert|update|delete|create|drop|alter|index|references|trigger|lock tables|execute|event)\b", re.I)
+Role = Literal[
+    "database",
+    "user",
+    "name",
+    "password",
+    "current",
+    "kind",
+    "rights",
+    "pick-database",
+    "pick-user",
+    "sure",
+    "note",
+    "other",
+]
+VERBS = re.compile(
+    r"\b(?:select|insert|update|delete|create|drop|alter|index|references|trigger|lock tables|execute|event)\b", re.I
+)
 KINDS = {"mariadb": re.compile(r"mysql|mariadb", re.I), "postgresql": re.compile(r"postgres|pgsql|\bpg\b", re.I)}
 # In addresses a word is not set apart: /dbusers, /mysqldatabases.
 ADDRESS = re.compile(r"(?:^|[^a-z])(?:db|sql|mysql|mariadb|postgres|database|datenbank)", re.I)
@@ -65,7 +80,9 @@ def is_about_databases(page: Page, trail: str) -> bool:
     """Whether a page, or the way to it, speaks of databases."""
     heads = " ".join([*page.headings[:2], page.title.split(" - ")[0], trail])
     path = unquote(urlsplit(page.url).path)
-    return (says("database", heads) or ADDRESS.search(path) is not None) and not says("others", " ".join(page.headings[:1]))
+    return (says("database", heads) or ADDRESS.search(path) is not None) and not says(
+        "others", " ".join(page.headings[:1])
+    )
 
 
 def role_of(field: Field, form: Form, known: Known) -> Role:
@@ -77,7 +94,11 @@ def role_of(field: Field, form: Form, known: Known) -> Role:
         return _role_of_list(field, form, said, known)
     if field.kind == "checkbox":
         together = [f for f in form.fields if f.kind == "checkbox"]
-        if VERBS.search(f"{field.label} {field.value}") or says("rights", f"{field.near} {said}") or len([f for f in together if f.name == field.name]) > 3:
+        if (
+            VERBS.search(f"{field.label} {field.value}")
+            or says("rights", f"{field.near} {said}")
+            or len([f for f in together if f.name == field.name]) > 3
+        ):
             return "rights"
         return "sure" if says("sure", said) or says("deleting", said) else "other"
     if field.kind == "password" or says("password", said):
@@ -112,7 +133,9 @@ def _role_of_list(field: Field, form: Form, said: str, known: Known) -> Role:
 
 def look_for(goal: Goal, page: Page, trail: str, known: Known, wish: Wish) -> Found | None:
     """The page's form for this, or None; two that are as good as each other are none."""
-    found = sorted(filter(None, (_weigh(goal, form, page, trail, known, wish) for form in page.forms)), key=lambda f: -f.score)
+    found = sorted(
+        filter(None, (_weigh(goal, form, page, trail, known, wish) for form in page.forms)), key=lambda f: -f.score
+    )
     if not found or found[0].score < LEAST[goal]:
         return None
     if len(found) > 1 and found[1].score == found[0].score and found[0].form.action != found[1].form.action:
@@ -123,17 +146,27 @@ def look_for(goal: Goal, page: Page, trail: str, known: Known, wish: Wish) -> Fo
 def own_words(form: Form) -> str:
     """What stands on a form itself: its button, its legend or heading, the labels of its fields."""
     shown = [f for f in form.fields if f.typed]
-    return " ".join([*(b.label for b in form.buttons), *dict.fromkeys(f.near for f in shown), *(f"{f.label} {f.placeholder}" for f in shown if f.kind != "checkbox")])
+    return " ".join(
+        [
+            *(b.label for b in form.buttons),
+            *dict.fromkeys(f.near for f in shown),
+            *(f"{f.label} {f.placeholder}" for f in shown if f.kind != "checkbox"),
+        ]
+    )
 
 
 def _weigh(goal: Goal, form: Form, page: Page, trail: str, known: Known, wish: Wish) -> Found | None:
-    if form.method != "post" or is_login(form, page) and goal != "user" or searches(form) and len(form.fields) < 3:
+    if form.method != "post" or (is_login(form, page) and goal != "user") or (searches(form) and len(form.fields) < 3):
         return None
     roles = tuple((f, role_of(f, form, known)) for f in form.fields if f.typed)
     found = Found(form, 0, roles)
     pressed, own = " ".join(b.label for b in form.buttons), own_words(form)
     nears = " ".join(dict.fromkeys(f.near for f in form.fields if f.near))
-    if says("deleting", pressed) or found.has("current") or not any(not b.disabled for b in form.buttons) and form.buttons:
+    if (
+        says("deleting", pressed)
+        or found.has("current")
+        or (not any(not b.disabled for b in form.buttons) and form.buttons)
+    ):
         return None
     heads = " ".join([*page.headings[:2], trail])
     about = is_about_databases(page, trail) or says("database", own)
@@ -150,7 +183,7 @@ def _weigh(goal: Goal, form: Form, page: Page, trail: str, known: Known, wish: W
             score += 2 if found.has("database") else 0
             score += 1 if says("making", heads) or says("making", nears) else 0
         case "user":
-            if not found.has("password") or not found.has("user", "name", "database") and not found.has("pick-user"):
+            if not found.has("password") or (not found.has("user", "name", "database") and not found.has("pick-user")):
                 return None
             if found.has("pick-user") and not found.has("user", "name"):
                 return None
@@ -161,9 +194,13 @@ def _weigh(goal: Goal, form: Form, page: Page, trail: str, known: Known, wish: W
             # On the page of the very database it can be no other kind of user.
             score += 2 if wish.database and token_in(wish.database, " ".join([*page.headings, page.title])) else 0
         case "attach":
-            offered = [t for f, r in roles for o in f.options for t in (o.value, o.label)] + [f.value for f, r in roles if f.kind in ("checkbox", "radio")]
+            offered = [t for f, r in roles for o in f.options for t in (o.value, o.label)] + [
+                f.value for f, r in roles if f.kind in ("checkbox", "radio")
+            ]
             hidden = " ".join(f.value for f in form.fields if f.kind == "hidden")
-            here = token_in(wish.database, " ".join([*page.headings, page.title, hidden, unquote(page.url), unquote(form.action)]))
+            here = token_in(
+                wish.database, " ".join([*page.headings, page.title, hidden, unquote(page.url), unquote(form.action)])
+            )
             if found.has("password") or wish.user not in offered or not (wish.database in offered or here):
                 return None
             score += 4 + (1 if says("attaching", f"{pressed} {nears} {heads}") else 0)
@@ -179,10 +216,17 @@ def _may_make_database(found: Found, own: str, heads: str, nears: str) -> bool:
     if found.has("database", "name"):
         # A form of a user is not one of a database, unless it names one too.
         only_user = found.has("user") and not found.has("database", "name")
-        named_user = found.has("password") and not found.has("database") and says("user", f"{nears} {own}") and not says("database", f"{nears} {own}")
+        named_user = (
+            found.has("password")
+            and not found.has("database")
+            and says("user", f"{nears} {own}")
+            and not says("database", f"{nears} {own}")
+        )
         return not only_user and not named_user and not (says("user", nears) and not found.has("database"))
     # Where the panel names everything itself, nothing is chosen but the kind of server.
-    if found.has("user", "password", "current", "pick-database", "pick-user", "rights", "sure") or says("attaching", heads):
+    if found.has("user", "password", "current", "pick-database", "pick-user", "rights", "sure") or says(
+        "attaching", heads
+    ):
         return False
     if any(f.kind in ("select", "radio") and role == "other" for f, role in found.roles):
         return False
@@ -221,15 +265,21 @@ def fill(found: Found, goal: Goal, wish: Wish, button: Button | None = None) -> 
     return sent
 
 
-def _pairs(field: Field, role: Role, goal: Goal, wish: Wish, has_database: bool, has_everything: bool, modes: Mapping[str, str]) -> Iterable[tuple[str, str]]:
+def _pairs(
+    field: Field, role: Role, goal: Goal, wish: Wish, has_database: bool, has_everything: bool, modes: Mapping[str, str]
+) -> Iterable[tuple[str, str]]:
     if field.kind == "checkbox":
-        ticked = role == "rights" and goal != "database" or role == "rights" or role == "sure"
+        ticked = (role == "rights" and goal != "database") or role == "rights" or role == "sure"
         chosen = field.value in (wish.user, wish.database) and goal != "database"
         if role == "rights" and has_everything:
             ticked = _is_everything(field)
         return [(field.name, field.value)] if ticked or chosen or field.checked else []
     if field.kind == "radio":
-        return [(field.name, field.value)] if field.value == modes.get(field.name, field.value if field.checked else None) else []
+        return (
+            [(field.name, field.value)]
+            if field.value == modes.get(field.name, field.value if field.checked else None)
+            else []
+        )
     if field.kind == "select":
         new = _new_option(field) if role == "pick-user" and goal != "attach" else None
         return [(field.name, _option(field, role, wish) if new is None else new)]
@@ -256,7 +306,7 @@ def _modes(found: Found, goal: Goal) -> dict[str, str]:
     for field, role in found.roles:
         if field.kind != "radio":
             continue
-        if goal != "attach" and says("making", field.label) or role == "rights" and _is_everything(field):
+        if (goal != "attach" and says("making", field.label)) or (role == "rights" and _is_everything(field)):
             meant.setdefault(field.name, field.value)
     return meant
 
@@ -282,14 +332,16 @@ def _option(field: Field, role: Role, wish: Wish) -> str:
     return preset
 
 
-def confirmation(page: Page, names: Sequence[str], lists: Collection[str] = (), *, sent_to: str = "", to_delete: bool = False) -> Form | None:
+def confirmation(
+    page: Page, names: Sequence[str], lists: Collection[str] = (), *, sent_to: str = "", to_delete: bool = False
+) -> Form | None:
     """The form of a page that only asks whether it is meant.
 
     It holds what was given, has nothing to type in, and is the only one: a page that lists things has a form for each of them,
     whatever its buttons are called. `lists` are the paths of pages that are known to list.
     """
     asking = [f for f in page.forms if f.method == "post" and not says("leaving", " ".join(b.label for b in f.buttons))]
-    if len(asking) != 1 or urlsplit(page.url).path in lists and not to_delete:
+    if len(asking) != 1 or (urlsplit(page.url).path in lists and not to_delete):
         return None
     [form] = asking
     held = [f.value for f in form.fields if f.kind == "hidden"] + [unquote(form.action)]
@@ -297,13 +349,24 @@ def confirmation(page: Page, names: Sequence[str], lists: Collection[str] = (), 
     # Before something is deleted its name is to be typed on some.
     open_fields = typed and not (to_delete and [f.kind for f in typed] == ["text"])
     pressed = " ".join(b.label for b in form.buttons)
-    if open_fields or not any(n in value for n in names if n for value in held) or says("deleting", pressed) and not to_delete:
+    if (
+        open_fields
+        or not any(n in value for n in names if n for value in held)
+        or (says("deleting", pressed) and not to_delete)
+    ):
         return None
-    meant = to_delete or says("sure", pressed) or says("making", pressed) or urlsplit(form.action).path == urlsplit(sent_to).path
+    meant = (
+        to_delete
+        or says("sure", pressed)
+        or says("making", pressed)
+        or urlsplit(form.action).path == urlsplit(sent_to).path
+    )
     return form if meant and any(not b.disabled and not says("not_sure", b.label) for b in form.buttons) else None
 
 
-def second_page(page: Page, before: Found, names: Sequence[str], known: Known, lists: Collection[str] = ()) -> Found | None:
+def second_page(
+    page: Page, before: Found, names: Sequence[str], known: Known, lists: Collection[str] = ()
+) -> Found | None:
     """The form of a page that goes on with what was just given: it holds that, and asks for more of the same thing."""
     if urlsplit(page.url).path in lists:
         return None
@@ -314,7 +377,11 @@ def second_page(page: Page, before: Found, names: Sequence[str], known: Known, l
         asked_before = {f.name for f, _ in before.roles}
         if form.method != "post" or says("deleting", " ".join(b.label for b in form.buttons)) or found.has("current"):
             continue
-        if {f.name for f in typed} - asked_before and found.has("user", "password", "rights") and any(n in v for n in names if n for v in held):
+        if (
+            {f.name for f in typed} - asked_before
+            and found.has("user", "password", "rights")
+            and any(n in v for n in names if n for v in held)
+        ):
             return found
     return None
 
@@ -323,7 +390,11 @@ def interruption(page: Page) -> Form | Link | None:
     """The form or link that lets a page pass that only wants to tell something."""
     for form in page.forms:
         pressed = " ".join(b.label for b in form.buttons)
-        if not any(f.typed and f.kind not in ("checkbox",) for f in form.fields) and says("later", pressed) and not says("deleting", pressed):
+        if (
+            not any(f.typed and f.kind not in ("checkbox",) for f in form.fields)
+            and says("later", pressed)
+            and not says("deleting", pressed)
+        ):
             return form
     return next((link for link in page.links if says("later", link.label) and not says("leaving", link.label)), None)
 

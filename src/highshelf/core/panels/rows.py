@@ -36,10 +36,13 @@ def tokens(snapshot: Snapshot) -> set[str]:
     for node in tree.css("script, style, [role=alert], .error, .alert"):
         node.decompose()
     parts = [tree.body.text(separator=" ") if tree.body else ""]
-    parts += [n.attributes.get("value") or "" for n in tree.css("option, input[type=hidden], input[type=checkbox], input[type=radio]")]
+    parts += [
+        n.attributes.get("value") or ""
+        for n in tree.css("option, input[type=hidden], input[type=checkbox], input[type=radio]")
+    ]
     parts += [unquote(n.attributes.get("href") or "") for n in tree.css("a[href]")]
     parts += [unquote(n.attributes.get("action") or "") for n in tree.css("form[action]")]
-    found = set()
+    found: set[str] = set()
     for part in parts:
         found.update(t.strip(".-") for t in NAME.findall(part))
         # What stands between marks of an address is a name of its own.
@@ -73,7 +76,11 @@ def labelled(snapshot: Snapshot) -> list[tuple[str, str]]:
 def deleting(snapshot: Snapshot, whole: str, others: Collection[str]) -> list[Control]:
     """The controls that delete the thing of this whole name, and nothing else."""
     tree = LexborHTMLParser(snapshot.html)
-    single = [c for node in tree.css("a[href], button, input[type=submit], input[type=image]") if (c := _control(node, snapshot, whole, others))]
+    single = [
+        c
+        for node in tree.css("a[href], button, input[type=submit], input[type=image]")
+        if (c := _control(node, snapshot, whole, others))
+    ]
     return single or [Control("", form=form) for form in read(snapshot).forms if _drops_ticked(form, whole)]
 
 
@@ -85,7 +92,9 @@ def _drops_ticked(form: Form, whole: str) -> bool:
 
 def _control(node: LexborNode, snapshot: Snapshot, whole: str, others: Collection[str]) -> Control | None:
     form = _around(node, "form")
-    if not says("deleting", _words_of(node)) and not (form is not None and says("deleting", form.attributes.get("action") or "")):
+    if not says("deleting", _words_of(node)) and not (
+        form is not None and says("deleting", form.attributes.get("action") or "")
+    ):
         return None
     leads = LEADS.search(node.attributes.get("onclick") or "")
     if form is None and node.tag != "a" and leads is None:
@@ -97,7 +106,10 @@ def _control(node: LexborNode, snapshot: Snapshot, whole: str, others: Collectio
     if any(token_in(other, about) for other in others if other != whole):
         return _picking(form, snapshot, whole)
     if form is None:
-        return Control(row.text(separator=" ").strip(), link=urljoin(snapshot.url, leads[1] if leads else node.attributes.get("href") or ""))
+        return Control(
+            row.text(separator=" ").strip(),
+            link=urljoin(snapshot.url, leads[1] if leads else node.attributes.get("href") or ""),
+        )
     [read_form] = read(Snapshot(snapshot.url, 200, form.html or "")).forms[:1] or [None]
     return Control(row.text(separator=" ").strip(), form=read_form) if read_form is not None else None
 
@@ -107,14 +119,21 @@ def _picking(form: LexborNode | None, snapshot: Snapshot, whole: str) -> Control
     if form is None:
         return None
     for one in read(Snapshot(snapshot.url, 200, form.html or "")).forms[:1]:
-        if any(f.kind in ("select", "radio", "checkbox") and whole in (f.value, *(o.value for o in f.options), *(o.label for o in f.options)) for f in one.fields):
+        if any(
+            f.kind in ("select", "radio", "checkbox")
+            and whole in (f.value, *(o.value for o in f.options), *(o.label for o in f.options))
+            for f in one.fields
+        ):
             return Control("", form=one)
     return None
 
 
 def _words_of(node: LexborNode) -> str:
     inner = " ".join(
-        t for n in [node, *node.css("[title], [alt], [aria-label]")] for t in (n.attributes.get(a) for a in ("title", "alt", "aria-label")) if t
+        t
+        for n in [node, *node.css("[title], [alt], [aria-label]")]
+        for t in (n.attributes.get(a) for a in ("title", "alt", "aria-label"))
+        if t
     )
     href = re.sub(r"[?&=/]", " ", node.attributes.get("href") or "") if node.tag == "a" else ""
     return " ".join([node.text(strip=True), node.attributes.get("value") or "", inner, href])
@@ -159,9 +178,17 @@ def stands_with(snapshot: Snapshot, database: str, user: str) -> bool:
         node.decompose()
     own = " ".join(n.text(separator=" ") for n in tree.css("h1, h2, title"))
     if token_in(database, own):
-        return tree.body is not None and token_in(user, tree.body.text(separator=" ").replace(own, " ")) and user != database
+        return (
+            tree.body is not None
+            and token_in(user, tree.body.text(separator=" ").replace(own, " "))
+            and user != database
+        )
     return any(
-        token_in(database, text) and (token_in(user, text) and user != database or len(re.findall(rf"(?<![\w-]){re.escape(user)}(?![\w-])", text)) > 1)
+        token_in(database, text)
+        and (
+            (token_in(user, text) and user != database)
+            or len(re.findall(rf"(?<![\w-]){re.escape(user)}(?![\w-])", text)) > 1
+        )
         for row in tree.css("tr, li, dl, article, section > div, main > div")
         if (text := row.text(separator=" "))
     )
@@ -176,7 +203,11 @@ def beside(snapshot: Snapshot, whole: str) -> set[str]:
         if text != whole:
             continue
         path = _shape(node)
-        found |= {t for n in tree.css(node.tag) if _shape(n) == path and (t := n.text(strip=True)) and NAME.fullmatch(t)}
+        found |= {
+            t
+            for n in tree.css(node.tag or "p")
+            if _shape(n) == path and (t := n.text(strip=True)) and NAME.fullmatch(t)
+        }
     return found - {whole}
 
 
@@ -201,4 +232,8 @@ def listed(snapshot: Snapshot) -> set[str]:
     tree = LexborHTMLParser(snapshot.html)
     for node in tree.css("select, nav, header, script, style"):
         node.decompose()
-    return {t for n in tree.css("td, li, a, h2, h3, h4, h5, b, strong, dd, p") if NAME.fullmatch(t := n.text(strip=True)) and re.search(r"[\d_-]|^[a-z]+$", t)}
+    return {
+        t
+        for n in tree.css("td, li, a, h2, h3, h4, h5, b, strong, dd, p")
+        if NAME.fullmatch(t := n.text(strip=True)) and re.search(r"[\d_-]|^[a-z]+$", t)
+    }

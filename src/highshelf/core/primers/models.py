@@ -68,6 +68,11 @@ class PanelPrimer(Strict):
         return "upload" in self.tasks and "unpack" in self.tasks
 
 
+READ = "read"
+BY_READING = PanelPrimer(kind="panel", name=READ, title="a panel that is read page by page", recognise=[], tasks={})
+"""What stands for a primer where a panel is read instead: no file has this name."""
+
+
 class LoginChange(Strict):
     """One request of turning a published login into the job's own, after signing in with the published one.
 

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import re
 import time
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, field
 from typing import BinaryIO, Literal, TypeVar
 from urllib.parse import unquote, urlsplit
@@ -21,9 +21,21 @@ from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Form, Link, Page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.pages.snapshot import Snapshot
-from highshelf.core.panels.reading import Found, Goal, Known, Wish, confirmation, fill, interruption, is_about_databases, look_for, rank, second_page
+from highshelf.core.panels.reading import (
+    Found,
+    Goal,
+    Known,
+    Wish,
+    confirmation,
+    fill,
+    interruption,
+    is_about_databases,
+    look_for,
+    rank,
+    second_page,
+)
 from highshelf.core.panels.rows import Control, beside, deleting, labelled, listed, stands_with, tokens
-from highshelf.core.panels.words import says, token_in
+from highshelf.core.panels.words import says
 from highshelf.core.ports import CancelToken, Fetch, Made, Progress
 
 T = TypeVar("T")
@@ -76,7 +88,7 @@ class ReadPanel:
     _refused: str = ""
     _landing: Seen | None = None
     _lists: dict[str, Seen] = field(default_factory=dict)
-    _known: Known = Known()
+    _known: Known = field(default_factory=Known)
 
     # What jobs ask for.
     def databases(self) -> list[str]:
@@ -171,7 +183,16 @@ class ReadPanel:
     def switch(self, extension: str, *, on: bool) -> None:
         raise self._by_hand("switches of PHP")
 
-    def send_file(self, folder: str, name: str, content: BinaryIO, size_bytes: int, *, progress: Progress | None = None, cancel: CancelToken | None = None) -> None:
+    def send_file(
+        self,
+        folder: str,
+        name: str,
+        content: BinaryIO,
+        size_bytes: int,
+        *,
+        progress: Progress | None = None,
+        cancel: CancelToken | None = None,
+    ) -> None:
         raise self._by_hand("files")
 
     def unpack(self, folder: str, name: str) -> None:
@@ -191,7 +212,9 @@ class ReadPanel:
         return lines
 
     def _by_hand(self, what: str) -> PanelError:
-        return PanelError(f"{what} of a panel that is only read are done by hand", hint="do it in the panel, or write a primer for it")
+        return PanelError(
+            f"{what} of a panel that is only read are done by hand", hint="do it in the panel, or write a primer for it"
+        )
 
     # Going about.
     def _get(self, url: str) -> Snapshot:
@@ -222,8 +245,12 @@ class ReadPanel:
         snapshot = self.fetch.get(self.address)
         page = read(snapshot)
         if page.status >= 500:
-            raise PanelError(f"the panel answers with status {page.status}: {page.text[:120].strip()}", hint="try again later")
-        if self._front(page) is None and (link := next((one for one in page.links if says("entering", one.label)), None)):
+            raise PanelError(
+                f"the panel answers with status {page.status}: {page.text[:120].strip()}", hint="try again later"
+            )
+        if self._front(page) is None and (
+            link := next((one for one in page.links if says("entering", one.label)), None)
+        ):
             snapshot = self.fetch.get(link.url)
             page = read(snapshot)
         for _ in range(3):
@@ -235,7 +262,10 @@ class ReadPanel:
             if any(f.kind == "password" for f in door.fields):
                 break
         if page.needs_script:
-            raise PanelError("the panel shows nothing without JavaScript", hint="make the database by hand, or write a primer for its interface")
+            raise PanelError(
+                "the panel shows nothing without JavaScript",
+                hint="make the database by hand, or write a primer for its interface",
+            )
         if _door(page) is not None or not (page.links or page.frames):
             said = "; ".join(page.complaints()[:2]) or page.text[:120].strip()
             self._refused = f"the panel does not let {self.login} in: {said}"
@@ -261,7 +291,9 @@ class ReadPanel:
             if on is None:
                 return seen
             if isinstance(on, Form):
-                snapshot = self.fetch.post(on.action, [(f.name, f.value) for f in on.fields if f.kind in ("hidden", "checkbox")])
+                snapshot = self.fetch.post(
+                    on.action, [(f.name, f.value) for f in on.fields if f.kind in ("hidden", "checkbox")]
+                )
             else:
                 snapshot = self.fetch.get(on.url)
             snapshot = self.fetch.get(wanted) if wanted else snapshot
@@ -280,7 +312,7 @@ class ReadPanel:
                 score = 1 if link in seen.page.frames else rank(link, seen.page, seen.trail, goal, wanted)
                 # What says nothing is opened last, and only near the beginning.
                 near = score == 0 and seen.depth < 2
-                if (score > 0 and seen.depth < MOST_DEPTH or near) and link.url not in seen_urls:
+                if ((score > 0 and seen.depth < MOST_DEPTH) or near) and link.url not in seen_urls:
                     seen_urls.add(link.url)
                     queue.append((score, len(seen_urls), seen, link))
 
@@ -294,7 +326,9 @@ class ReadPanel:
                 return
             snapshot = self._get(link.url)
             asked += 1
-            seen = self._past(Seen(snapshot, read(snapshot), f"{before.trail} {link.label}".strip(), before.depth + 1), link.url)
+            seen = self._past(
+                Seen(snapshot, read(snapshot), f"{before.trail} {link.label}".strip(), before.depth + 1), link.url
+            )
             if seen.page.status < 400:
                 enough = enough or is_about_databases(seen.page, seen.trail)
                 yield seen
@@ -332,7 +366,9 @@ class ReadPanel:
         }
 
     def _remember(self, databases: Iterable[str] = (), users: Iterable[str] = ()) -> None:
-        self._known = Known(self._known.databases.union(databases), self._known.users.union(users), self._known.standing)
+        self._known = Known(
+            self._known.databases.union(databases), self._known.users.union(users), self._known.standing
+        )
 
     def _find(self, goal: Goal, wish: Wish) -> tuple[Seen, Found]:
         """The page and its form for this. Raises PanelError: there is none."""
@@ -344,7 +380,11 @@ class ReadPanel:
             if found is not None and (best is None or found.score > best[1].score):
                 best = (seen, found)
         if best is None:
-            what = {"database": "that makes a database", "user": "that makes a database user", "attach": f"that lets {wish.user} use {wish.database}"}
+            what = {
+                "database": "that makes a database",
+                "user": "that makes a database user",
+                "attach": f"that lets {wish.user} use {wish.database}",
+            }
             raise PanelError(
                 f"no form was found in the panel {what[goal]}; looked at {', '.join(dict.fromkeys(filter(None, looked[:8])))}",
                 hint="do it by hand in the panel, or write a primer for it",
@@ -358,8 +398,16 @@ class ReadPanel:
             self.told(_told_form(seen, found))
             self._together = self._together or (_together(found) if goal == "database" else "")
             snapshot = self.fetch.post(found.form.action, fill(found, goal, wish), multipart=found.form.multipart)
-            seen = self._confirmed(Seen(snapshot, read(snapshot), seen.trail, seen.depth), (wish.database, wish.user), sent_to=found.form.action)
-            following = second_page(seen.page, found, (wish.database, wish.user), self._known, self._paths()) if goal != "attach" or not seen.page.complaints() else None
+            seen = self._confirmed(
+                Seen(snapshot, read(snapshot), seen.trail, seen.depth),
+                (wish.database, wish.user),
+                sent_to=found.form.action,
+            )
+            following = (
+                second_page(seen.page, found, (wish.database, wish.user), self._known, self._paths())
+                if goal != "attach" or not seen.page.complaints()
+                else None
+            )
             if following is None or seen.page.complaints():
                 break
             found = following
@@ -368,7 +416,11 @@ class ReadPanel:
         if seen.page.status >= 400 or seen.page.complaints():
             said = "; ".join(seen.page.complaints()[:2]) or f"status {seen.page.status}"
             if seen.page.status >= 400 or not self._there_after_all(goal, wish):
-                raise PanelError(f"the panel refuses: {said}", hint="see to it in the panel, then run the job again", longest=_longest(said))
+                raise PanelError(
+                    f"the panel refuses: {said}",
+                    hint="see to it in the panel, then run the job again",
+                    longest=_longest(said),
+                )
         return seen
 
     def _confirmed(self, seen: Seen, names: tuple[str, ...], *, sent_to: str = "", to_delete: bool = False) -> Seen:
@@ -378,8 +430,14 @@ class ReadPanel:
                 return seen
             button = next((b for b in form.buttons if not b.disabled and not says("not_sure", b.label)), None)
             # Where the name itself is to be typed, that is the whole one.
-            sent = [(f.name, names[0] if f.typed and f.kind == "text" else f.value) for f in form.fields if f.kind in ("hidden", "checkbox", "text")]
-            snapshot = self.fetch.post(form.action, [*sent, *([(button.name, button.value)] if button and button.name else [])])
+            sent = [
+                (f.name, names[0] if f.typed and f.kind == "text" else f.value)
+                for f in form.fields
+                if f.kind in ("hidden", "checkbox", "text")
+            ]
+            snapshot = self.fetch.post(
+                form.action, [*sent, *([(button.name, button.value)] if button and button.name else [])]
+            )
             seen = Seen(snapshot, read(snapshot), seen.trail, seen.depth)
         return seen
 
@@ -392,17 +450,24 @@ class ReadPanel:
         looks = (*LOOKS, 10.0, 20.0) if says("waiting", shown.page.text) else LOOKS
         for seconds in looks:
             self.rest(seconds)
-            if whole := _whole(name, self._named()) or (self._anywhere(name, self._known.databases) if what != "database" else ""):
+            if whole := _whole(name, self._named()) or (
+                self._anywhere(name, self._known.databases) if what != "database" else ""
+            ):
                 self._remember(**({"databases": [whole]} if what == "database" else {"users": [whole]}))
                 return whole
             self._lists = {}
-        raise PanelError(f"the panel did not complain, but no page of it names the {what} {name}", hint="look at the panel by hand")
+        raise PanelError(
+            f"the panel did not complain, but no page of it names the {what} {name}", hint="look at the panel by hand"
+        )
 
     def _as_chosen(self, shown: Seen, before: set[str]) -> Made:
         """What a panel that names everything itself says of it."""
         told = _told(shown.snapshot)
         if told.get("database", "") in before or not told.get("database"):
-            raise PanelError("the panel made something, but does not say how it is called", hint="look at the panel by hand; it may have made a database")
+            raise PanelError(
+                "the panel made something, but does not say how it is called",
+                hint="look at the panel by hand; it may have made a database",
+            )
         self._remember(databases=[told["database"]], users=[told.get("user", "")])
         return Made(told["database"], told.get("user", ""), told.get("password", ""), told.get("server", ""))
 
@@ -420,7 +485,10 @@ class ReadPanel:
         others = (self._known.databases | self._known.users | self._listed_beside(whole)) - {whole}
         control = self._control(whole, others)
         if control is None:
-            raise PanelError(f"no way to delete the {what} {whole} was found in the panel", hint="delete it by hand in the panel, then run this again")
+            raise PanelError(
+                f"no way to delete the {what} {whole} was found in the panel",
+                hint="delete it by hand in the panel, then run this again",
+            )
         seen, one = control
         self.told(f"delete the {what} {whole}")
         snapshot = self._press(seen, one, whole)
@@ -429,13 +497,15 @@ class ReadPanel:
             self.rest(seconds)
             if whole not in self._named():
                 return
-        raise PanelError(f"the panel did not complain, but still names the {what} {whole}", hint="delete it by hand in the panel")
+        raise PanelError(
+            f"the panel did not complain, but still names the {what} {whole}", hint="delete it by hand in the panel"
+        )
 
     def _listed_beside(self, whole: str) -> set[str]:
         """Names of the same make: what must not stand in the row that is deleted."""
         return {name for seen in self._lists.values() for name in beside(seen.snapshot, whole)}
 
-    def _control(self, whole: str, others: set[str]) -> tuple[Seen, Control] | None:
+    def _control(self, whole: str, others: Collection[str]) -> tuple[Seen, Control] | None:
         for seen in self._walk("list", (whole,)):
             if not is_about_databases(seen.page, seen.trail):
                 continue
@@ -479,7 +549,9 @@ def _together(found: Found) -> Literal["", "own", "same"]:
 
 def _door(page: Page) -> Form | None:
     """The form of the door, or None; who can leave is inside. On some it asks for the name first and for the password behind it."""
-    if any(says("leaving", link.label) for link in page.links) or any(says("leaving", b.label) for f in page.forms for b in f.buttons):
+    if any(says("leaving", link.label) for link in page.links) or any(
+        says("leaving", b.label) for f in page.forms for b in f.buttons
+    ):
         return None
     if (form := says_login(page)) is not None:
         return form
@@ -488,7 +560,16 @@ def _door(page: Page) -> Form | None:
         typed = [f for f in form.fields if f.typed and f.kind != "checkbox"]
         passwords = [f for f in typed if f.kind == "password"]
         entering = says("entering", f"{said} {' '.join(b.label for b in form.buttons)}")
-        if len(typed) == 1 and form.method == "post" and entering and (typed[0].kind == "password" or says("user", f"{typed[0].label} {typed[0].name} {typed[0].placeholder}") or len(page.forms) == 1):
+        if (
+            len(typed) == 1
+            and form.method == "post"
+            and entering
+            and (
+                typed[0].kind == "password"
+                or says("user", f"{typed[0].label} {typed[0].name} {typed[0].placeholder}")
+                or len(page.forms) == 1
+            )
+        ):
             return form
         if entering and form.method == "post" and len(passwords) == 1 and len(typed) == 2:
             return form
@@ -536,7 +617,11 @@ def _told(snapshot: Snapshot) -> dict[str, str]:
 def _told_form(seen: Seen, found: Found) -> str:
     """A form and what goes into it, for people."""
     heading = seen.page.headings[0] if seen.page.headings else seen.page.title
-    parts = [f"{f.label or f.placeholder or f.name}" for f, role in found.roles if role in ("database", "user", "name", "password", "rights", "kind", "pick-user", "pick-database")]
+    parts = [
+        f"{f.label or f.placeholder or f.name}"
+        for f, role in found.roles
+        if role in ("database", "user", "name", "password", "rights", "kind", "pick-user", "pick-database")
+    ]
     pressed = next((b.label for b in found.form.buttons if not b.disabled), "")
     way = " > ".join(dict.fromkeys([*filter(None, [seen.trail]), heading]))
     return f"“{way}” ({unquote(urlsplit(seen.page.url).path)}): fill {', '.join(dict.fromkeys(parts)) or 'nothing'}, press {pressed}"

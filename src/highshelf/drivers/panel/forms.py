@@ -18,7 +18,7 @@ from highshelf.core.errors import InputError, PanelError
 from highshelf.core.pages.forms import filled, find_form, is_called
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
-from highshelf.core.ports import CancelToken, Fetch, FileField, Progress
+from highshelf.core.ports import CancelToken, Fetch, FileField, Made, Progress
 from highshelf.core.primers.models import PanelPrimer, PanelStep
 
 
@@ -53,15 +53,22 @@ class FormPanel:
     def users(self) -> list[str]:
         return self._task("users", {})
 
-    def create_database(self, name: str) -> str:
+    def create_database(self, name: str, user: str = "", password: str = "") -> Made:
         whole = self.full_name(name, "database")
         self._task("create-database", {"database.name": name, "database.whole": whole})
-        return self._really_there("database", whole, self.databases())
+        return Made(self._really_there("database", whole, self.databases()))
 
-    def create_user(self, name: str, password: str) -> str:
+    def create_user(self, name: str, password: str, database: str = "") -> str:
         whole = self.full_name(name, "user")
         self._task("create-user", {"database.user": name, "user.whole": whole, "database.password": password})
         return self._really_there("database user", whole, self.users())
+
+    def moves(self) -> list[str]:
+        return []
+
+    def standing(self, name: str, what: Literal["database", "user"]) -> str:
+        whole = self.full_name(name, what)
+        return whole if whole in (self.databases() if what == "database" else self.users()) else ""
 
     def attach(self, database: str, user: str) -> None:
         self._task("attach", {"database.whole": database, "user.whole": user})
