@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+from highshelf.practice.seedledger.build import build_archive
 from highshelf.schemas.models import AccountChange
 from tests.hosts.test_install import panel_line
 from tests.support import Hosting, Service
@@ -52,10 +53,34 @@ def test_an_install_makes_its_database_by_reading_and_takes_it_away_again(
     assert clean.databases() == before and clean.leftovers() == []
 
 
+def test_a_database_of_postgresql_is_made_by_reading_where_the_primer_says_nothing_of_it(
+    clean: Hosting, service: Service, tmp_path: Path
+) -> None:
+    service.client.account_add(clean.new_account("choir"))
+    assert service.client.account_check("choir").state == "done"
+    before = clean.postgresql_databases()
+    release = service.client.release_check_in(build_archive(tmp_path))
+    told = service.cli("plan", release.sha256[:12], "choir", "--database", "postgresql", "--at", "/ledger")
+    assert "Create both" in told.stdout, told.stdout
+    job = service.install(release.sha256, "choir", "/ledger", database="postgresql")
+    log = [e.text for e in service.client.job_log(job.id).items]
+    assert job.state == "done", job.error
+    [new] = [d for d in clean.postgresql_databases() if d not in before]
+    tables = clean.pg("SELECT tablename FROM pg_tables WHERE schemaname = 'public'", new)
+    assert len(tables) == 5, tables
+    made = service.installed(job)
+    assert made.database == new
+    undone = service.cli("installation", "undo", made.id, "--yes")
+    assert undone.returncode == 0, undone.stdout + undone.stderr
+    assert clean.postgresql_databases() == before and clean.leftovers() == []
+
+
 def test_where_reading_stops_a_person_is_asked(clean: Hosting, undescribed: Service, tidebook: Path) -> None:
     """A panel without any page about databases: here, one of the sites themselves."""
     site = clean.customer("seeds")["address"]
-    undescribed.client.account_change("choir", AccountChange(panel=site, panel_primer="read", panel_password="no-panel"))
+    undescribed.client.account_change(
+        "choir", AccountChange(panel=site, panel_primer="read", panel_password="no-panel")
+    )
     release = undescribed.client.release_check_in(tidebook)
     job = undescribed.install(release.sha256, "choir")
     assert job.state == "waiting" and job.question is not None, job.error
@@ -72,7 +97,9 @@ def test_a_panel_that_no_primer_fits_says_that_it_can_be_read(clean: Hosting, se
     primers = service.data / "primers"
     primers.mkdir(exist_ok=True)
     shown = service.cli("primer", "show", "saltmarsh").stdout
-    (primers / "panel-saltmarsh.yaml").write_text(shown.replace('"Customer number", "Saltmarsh Web Co-op"', '"A panel of another make"'))
+    (primers / "panel-saltmarsh.yaml").write_text(
+        shown.replace('"Customer number", "Saltmarsh Web Co-op"', '"A panel of another make"')
+    )
     told = panel_line(service.client.account_check("ferry"))
     assert "no primer fits" in told and "account change ferry --panel-primer read" in told, told
     assert service.client.account_show("ferry").panel_primer == ""

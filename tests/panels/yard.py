@@ -261,6 +261,7 @@ class YardPanel:
             main.append(("/dbusers", w("users")))
         if self.traits["decoys"] == "many":
             entries.insert(0, ("/backup", w("backup")))
+            entries.append(("/pgsql", "PostgreSQL"))
         match self.traits["nav"]:
             case "hub":
                 entries.append(("/hub", w("hub")))
@@ -314,6 +315,12 @@ class YardPanel:
                     )
                 )
             return self.page(w["welcome"], body, session)
+        if path == "/pgsql":
+            if method == "POST":
+                self.state.others["pgsql"] = [sent.get("d", "")]
+                return 302, self.unescaped(path, session), ""
+            made = self.field("d", w["database_name"]) + self.passwords()
+            return self.page("PostgreSQL", self.form(path, made, w["create"], session), session)
         if path in ("/mail", "/ftp", "/domains", "/backup"):
             return self.elsewhere(method, path, sent, session)
         if method == "POST":

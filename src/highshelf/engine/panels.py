@@ -8,7 +8,7 @@ from typing import Any
 from highshelf.core.account import Account
 from highshelf.core.errors import HighShelfError
 from highshelf.core.pages.reader import read
-from highshelf.core.primers.models import BY_READING, READ
+from highshelf.core.primers.models import BY_READING, READ, is_read
 from highshelf.core.primers.recognise import recognise_panel
 from highshelf.engine.bench import Drivers
 from highshelf.store.store import Store
@@ -58,7 +58,7 @@ def _told_moves(moves: list[str]) -> str:
 
 def moves_in_panel(store: Store, drivers: Drivers, account: Account, kind: str) -> tuple[str, ...]:
     """For a plan: each step in a panel that is only read, as it can be seen now; or why not."""
-    if kind == "none" or account.panel_primer != READ or not account.panel:
+    if kind == "none" or not account.panel or not account.panel_primer or not is_read(account.panel_primer, kind):
         return ()
     try:
         return tuple(drivers.panel(BY_READING, account, panel_password(store, account.name), kind=kind).moves())

@@ -22,7 +22,7 @@ from highshelf.core.errors import NotFoundError, PrimerError
 from highshelf.core.inside import Inside
 from highshelf.core.origins import Origins
 from highshelf.core.ports import Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
-from highshelf.core.primers.models import BY_READING, READ, ApplicationPrimer, PanelPrimer
+from highshelf.core.primers.models import BY_READING, READ, ApplicationPrimer, PanelPrimer, is_read
 from highshelf.core.primers.reading import examine_primer, read_primer
 from highshelf.drivers.archive.check_in import check_in
 from highshelf.drivers.archive.openpgp import check_signature
@@ -123,7 +123,7 @@ class RealDrivers:
     ) -> Panel:
         fetch = HttpFetch(Origins.of(account.panel), dial=self._dial)
         login = account.panel_login or account.transfer.login
-        if primer.name == READ:
+        if is_read(primer.name, kind):
             return ReadPanel(fetch, account.panel, login, password, kind, told or (lambda text: None))
         return FormPanel(fetch, primer, account.panel, login, password)
 

@@ -7,10 +7,11 @@ from typing import Any, Literal
 from highshelf.core.errors import ConflictError, PanelError
 from highshelf.core.legs.job import Act, Ask, Done, Job, Result
 from highshelf.core.ports import Made, Panel
-from highshelf.core.primers.models import READ
+from highshelf.core.primers.models import is_read
 from highshelf.core.values import ASK, generate_password, name_from
 
 ATTEMPTS = 5
+USUAL_PORT = {"mariadb": "3306", "postgresql": "5432"}
 # What a person is asked for where the panel's page for it was not found.
 ATTACHED = "database.attached"
 # What panels put before or after a name is rarely longer; a name with fewer letters is easily taken.
@@ -60,7 +61,7 @@ def by_hand(job: Job) -> bool:
 
 
 def _is_read(job: Job) -> bool:
-    return job.account.panel_primer == READ
+    return is_read(job.account.panel_primer, job.plan.database)
 
 
 def _ask(job: Job, name: str, text: str, *, secret: bool = False) -> str | Ask:
@@ -83,7 +84,7 @@ def _database_by_hand(job: Job) -> Result:
 def _set_server(job: Job) -> None:
     """The database server as PHP there sees it: as the operator says, else as the panel's primer does."""
     job.values.set("database.host", job.plan.settings.get("database.host") or job.account.database_host)
-    job.values.set("database.port", job.plan.settings.get("database.port") or "3306")
+    job.values.set("database.port", job.plan.settings.get("database.port") or USUAL_PORT[job.plan.database])
 
 
 def _user_by_hand(job: Job) -> Result:
@@ -146,7 +147,7 @@ def _set_told_server(job: Job, server: str) -> None:
     """The server that the panel tells with a new database, with its port where it says one."""
     host, _, port = server.partition(":")
     job.values.set("database.host", host)
-    if port.isdigit():
+    if port.isdigit() and not job.plan.settings.get("database.port"):
         job.values.set("database.port", port)
 
 

@@ -76,10 +76,13 @@ class Found:
         return any(role in roles for _, role in self.roles)
 
 
-def is_about_databases(page: Page, trail: str) -> bool:
-    """Whether a page, or the way to it, speaks of databases."""
+def is_about_databases(page: Page, trail: str, kind: str = "") -> bool:
+    """Whether a page, or the way to it, speaks of databases; of this kind, where one is given and the page names any."""
     heads = " ".join([*page.headings[:2], page.title.split(" - ")[0], trail])
     path = unquote(urlsplit(page.url).path)
+    named = {k for k, pattern in KINDS.items() if pattern.search(f"{heads} {path}")}
+    if kind and named and kind not in named:
+        return False
     return (says("database", heads) or ADDRESS.search(path) is not None) and not says(
         "others", " ".join(page.headings[:1])
     )
@@ -174,6 +177,8 @@ def _weigh(goal: Goal, form: Form, page: Page, trail: str, known: Known, wish: W
         return None
     if says("others", f"{pressed} {nears}") and not says("database", f"{pressed} {nears}"):
         return None
+    if not _is_of_kind(found, f"{heads} {nears} {pressed} {unquote(urlsplit(page.url).path)}", wish.kind):
+        return None
     score = 2 + (2 if says("database", f"{own} {urlsplit(form.action).path}") else 0)
     score += 2 if says("making", pressed) else 1 if says("making", f"{heads} {nears}") else 0
     match goal:
@@ -207,6 +212,15 @@ def _weigh(goal: Goal, form: Form, page: Page, trail: str, known: Known, wish: W
     return Found(form, score, roles)
 
 
+def _is_of_kind(found: Found, said: str, kind: str) -> bool:
+    """Whether a form is of the wished kind of server: none is named where a panel has but MySQL."""
+    offered = [t for f, role in found.roles if role == "kind" for o in f.options for t in (o.value, o.label)]
+    if offered:
+        return any(KINDS[kind].search(t) for t in offered)
+    named = {k for k, pattern in KINDS.items() if pattern.search(said)}
+    return kind in named or (not named and kind == "mariadb")
+
+
 def _may_make_database(found: Found, own: str, heads: str, nears: str) -> bool:
     """Whether a form could make a database: it has a place for its name, or is one for those that the panel names."""
     if found.has("pick-user") and (not found.has("database", "name") or not _can_be_new(found)):
@@ -215,14 +229,8 @@ def _may_make_database(found: Found, own: str, heads: str, nears: str) -> bool:
         return False
     if found.has("database", "name"):
         # A form of a user is not one of a database, unless it names one too.
-        only_user = found.has("user") and not found.has("database", "name")
-        named_user = (
-            found.has("password")
-            and not found.has("database")
-            and says("user", f"{nears} {own}")
-            and not says("database", f"{nears} {own}")
-        )
-        return not only_user and not named_user and not (says("user", nears) and not found.has("database"))
+        of_user = says("user", nears) or (found.has("password") and says("user", own))
+        return found.has("database") or not of_user or says("database", f"{nears} {own}")
     # Where the panel names everything itself, nothing is chosen but the kind of server.
     if found.has("user", "password", "current", "pick-database", "pick-user", "rights", "sure") or says(
         "attaching", heads

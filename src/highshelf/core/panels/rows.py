@@ -65,7 +65,8 @@ def labelled(snapshot: Snapshot) -> list[tuple[str, str]]:
         if behind is not None and behind.tag == "dd":
             found.append((term.text(strip=True), behind.text(strip=True)))
     for line in tree.css("p, li, div, pre, code"):
-        if line.css_first("p, li, div, input, table") is None:
+        # A search in an element finds the element itself too.
+        if all(n.mem_id == line.mem_id for n in line.css("p, li, div, input, table")):
             for text in (line.text(separator=" ") or "").splitlines():
                 label, sign, value = text.partition(":")
                 if sign and 0 < len(label.strip()) <= MOST_LABEL:

@@ -73,6 +73,11 @@ BY_READING = PanelPrimer(kind="panel", name=READ, title="a panel that is read pa
 """What stands for a primer where a panel is read instead: no file has this name."""
 
 
+def is_read(primer: str, kind: str) -> bool:
+    """Whether a panel's pages are read for a database of this kind: no primer is used, or none says how PostgreSQL is made."""
+    return primer == READ or kind == "postgresql"
+
+
 class LoginChange(Strict):
     """One request of turning a published login into the job's own, after signing in with the published one.
 

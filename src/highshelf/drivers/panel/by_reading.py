@@ -330,7 +330,7 @@ class ReadPanel:
                 Seen(snapshot, read(snapshot), f"{before.trail} {link.label}".strip(), before.depth + 1), link.url
             )
             if seen.page.status < 400:
-                enough = enough or is_about_databases(seen.page, seen.trail)
+                enough = enough or is_about_databases(seen.page, seen.trail, self.kind)
                 yield seen
                 add(seen)
 
