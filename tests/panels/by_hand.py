@@ -35,7 +35,7 @@ class HandPanel:
 
     def answer(self, method: str, url: str, fields: Sequence[tuple[str, str]], session: str) -> Answer:
         parts = urlsplit(url)
-        asked, sent = dict(parse_qsl(parts.query)), dict(fields)
+        asked, sent = dict(parse_qsl(parts.query, keep_blank_values=True)), dict(fields)
         if not self.inside:
             name, key = (sent.get(f) for f in self.door_fields)
             if method == "POST" and (name, key) == (self.login, self.password):

@@ -23,7 +23,10 @@ def test_grown_panels_make_what_was_asked_for_and_nothing_else() -> None:
     wrong = {seed: o for seed, o in outcomes.items() if o.kind not in ("made", "impossible", "refused")}
     assert not wrong, wrong
     possible = counts["made"] + counts["refused"]
-    assert counts["made"] >= 0.97 * possible > 60, (counts, {s: o.why for s, o in outcomes.items() if o.kind == "refused"})
+    assert counts["made"] >= 0.97 * possible > 60, (
+        counts,
+        {s: o.why for s, o in outcomes.items() if o.kind == "refused"},
+    )
 
 
 @pytest.mark.parametrize("name", BY_HAND)

@@ -29,6 +29,7 @@ Role = Literal[
     "rights",
     "pick-database",
     "pick-user",
+    "user-too",
     "sure",
     "note",
     "other",
@@ -96,14 +97,7 @@ def role_of(field: Field, form: Form, known: Known) -> Role:
     if field.kind in ("select", "radio"):
         return _role_of_list(field, form, said, known)
     if field.kind == "checkbox":
-        together = [f for f in form.fields if f.kind == "checkbox"]
-        if (
-            VERBS.search(f"{field.label} {field.value}")
-            or says("rights", f"{field.near} {said}")
-            or len([f for f in together if f.name == field.name]) > 3
-        ):
-            return "rights"
-        return "sure" if says("sure", said) or says("deleting", said) else "other"
+        return _role_of_box(field, form, said, known)
     if field.kind == "password" or says("password", said):
         return "current" if says("current", said) else "password"
     if says("noting", said):
@@ -115,6 +109,19 @@ def role_of(field: Field, form: Form, known: Known) -> Role:
     if says("database", said):
         return "database"
     return "name" if says("naming", said) or not said.strip() else "other"
+
+
+def _role_of_box(field: Field, form: Form, said: str, known: Known) -> Role:
+    names = {field.value, field.label}
+    if names & (known.databases | known.users | known.standing):
+        return "pick-user" if names & known.users - known.databases else "pick-database"
+    alike = [f for f in form.fields if f.kind == "checkbox" and f.name == field.name]
+    verbs = VERBS.search(f"{field.label} {field.value}") is not None
+    if verbs or says("rights", f"{field.near} {said}") or (len(alike) > 3 and _is_everything(field)):
+        return "rights"
+    if says("making", said) and says("user", said):
+        return "user-too"
+    return "sure" if says("sure", said) or says("deleting", said) else "other"
 
 
 def _role_of_list(field: Field, form: Form, said: str, known: Known) -> Role:
@@ -172,7 +179,8 @@ def _weigh(goal: Goal, form: Form, page: Page, trail: str, known: Known, wish: W
     ):
         return None
     heads = " ".join([*page.headings[:2], trail])
-    about = is_about_databases(page, trail) or says("database", own)
+    grid = goal == "attach" and any(_names_both(f, wish) for f, _ in roles if f.kind == "checkbox")
+    about = is_about_databases(page, trail) or says("database", own) or grid
     if not about or says("apart", f"{' '.join(page.headings[:1])} {pressed} {nears}"):
         return None
     if says("others", f"{pressed} {nears}") and not says("database", f"{pressed} {nears}"):
@@ -206,7 +214,7 @@ def _weigh(goal: Goal, form: Form, page: Page, trail: str, known: Known, wish: W
             here = token_in(
                 wish.database, " ".join([*page.headings, page.title, hidden, unquote(page.url), unquote(form.action)])
             )
-            if found.has("password") or wish.user not in offered or not (wish.database in offered or here):
+            if found.has("password") or not (grid or (wish.user in offered and (wish.database in offered or here))):
                 return None
             score += 4 + (1 if says("attaching", f"{pressed} {nears} {heads}") else 0)
     return Found(form, score, roles)
@@ -239,6 +247,14 @@ def _may_make_database(found: Found, own: str, heads: str, nears: str) -> bool:
     if any(f.kind in ("select", "radio") and role == "other" for f, role in found.roles):
         return False
     return says("making", f"{own} {heads}") and says("database", f"{own} {heads}")
+
+
+def _names_both(field: Field, wish: Wish) -> bool:
+    """Whether a box of a grid stands for this user and this database."""
+    said = f"{field.name} {field.value}"
+    return (
+        bool(wish.user and wish.database) and wish.user in said and wish.database in said and wish.user != wish.database
+    )
 
 
 def _new_option(field: Field, *, or_none: bool = True) -> str | None:
@@ -277,11 +293,10 @@ def _pairs(
     field: Field, role: Role, goal: Goal, wish: Wish, has_database: bool, has_everything: bool, modes: Mapping[str, str]
 ) -> Iterable[tuple[str, str]]:
     if field.kind == "checkbox":
-        ticked = (role == "rights" and goal != "database") or role == "rights" or role == "sure"
-        chosen = field.value in (wish.user, wish.database) and goal != "database"
-        if role == "rights" and has_everything:
-            ticked = _is_everything(field)
-        return [(field.name, field.value)] if ticked or chosen or field.checked else []
+        ticked = role in ("sure", "user-too") or (role == "rights" and (not has_everything or _is_everything(field)))
+        if role in ("pick-database", "pick-user") or _names_both(field, wish):
+            ticked = goal != "database" and (field.value in (wish.user, wish.database) or _names_both(field, wish))
+        return [(field.name, field.value)] if ticked or field.checked else []
     if field.kind == "radio":
         return (
             [(field.name, field.value)]
@@ -349,10 +364,12 @@ def confirmation(
     whatever its buttons are called. `lists` are the paths of pages that are known to list.
     """
     asking = [f for f in page.forms if f.method == "post" and not says("leaving", " ".join(b.label for b in f.buttons))]
+    if to_delete:
+        asking = [f for f in asking if any(n in value for n in names if n for value in _held(f))]
     if len(asking) != 1 or (urlsplit(page.url).path in lists and not to_delete):
         return None
     [form] = asking
-    held = [f.value for f in form.fields if f.kind == "hidden"] + [unquote(form.action)]
+    held = _held(form)
     typed = [f for f in form.fields if f.typed and f.kind not in ("checkbox", "radio")]
     # Before something is deleted its name is to be typed on some.
     open_fields = typed and not (to_delete and [f.kind for f in typed] == ["text"])
@@ -370,6 +387,12 @@ def confirmation(
         or urlsplit(form.action).path == urlsplit(sent_to).path
     )
     return form if meant and any(not b.disabled and not says("not_sure", b.label) for b in form.buttons) else None
+
+
+def _held(form: Form) -> list[str]:
+    """What a form brings along unseen: hidden values, its address, what its buttons stand for."""
+    hidden = [f.value for f in form.fields if f.kind == "hidden"]
+    return [*hidden, unquote(form.action), *(f"{b.name} {b.value}" for b in form.buttons)]
 
 
 def second_page(

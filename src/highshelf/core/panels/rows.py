@@ -19,6 +19,8 @@ LEADS = re.compile(r"location(?:\.href)?\s*=\s*[\"']([^\"']+)[\"']")
 # How many elements around a control its row may have: a button in a form in a cell in a row, and some wrapping.
 ROW_DEPTH = 7
 MOST_LABEL = 60
+# Characters of what is drawn as a card, for one thing; a longer part of a page is about several.
+LONGEST_CARD = 300
 
 
 @dataclass(frozen=True)
@@ -28,6 +30,8 @@ class Control:
     about: str
     form: Form | None = None
     link: str = ""
+    # The button of this row, where one form goes around all rows.
+    button: tuple[str, str] | None = None
 
 
 def tokens(snapshot: Snapshot) -> set[str]:
@@ -93,26 +97,48 @@ def _drops_ticked(form: Form, whole: str) -> bool:
 
 def _control(node: LexborNode, snapshot: Snapshot, whole: str, others: Collection[str]) -> Control | None:
     form = _around(node, "form")
-    if not says("deleting", _words_of(node)) and not (
-        form is not None and says("deleting", form.attributes.get("action") or "")
-    ):
-        return None
     leads = LEADS.search(node.attributes.get("onclick") or "")
-    if form is None and node.tag != "a" and leads is None:
+    if not _deletes(node) or (form is None and node.tag != "a" and leads is None):
         return None
-    row = _row(form if form is not None else node, whole)
-    if row is None:
-        return None
-    about = _all_of(row)
-    if any(token_in(other, about) for other in others if other != whole):
+    # One form may go around all rows: then the button of the row says which is meant.
+    around_rows = form is not None and bool(node.attributes.get("name")) and len(_things(form)) > 1
+    row = _row(node if form is None or around_rows else form, whole)
+    if row is None or (around_rows and (form is None or not _within(row, form))):
         return _picking(form, snapshot, whole)
+    if len(_things(row)) > 1 or any(token_in(other, _all_of(row)) for other in others if other != whole):
+        return _picking(form, snapshot, whole)
+    about = row.text(separator=" ").strip()
     if form is None:
-        return Control(
-            row.text(separator=" ").strip(),
-            link=urljoin(snapshot.url, leads[1] if leads else node.attributes.get("href") or ""),
-        )
-    [read_form] = read(Snapshot(snapshot.url, 200, form.html or "")).forms[:1] or [None]
-    return Control(row.text(separator=" ").strip(), form=read_form) if read_form is not None else None
+        return Control(about, link=urljoin(snapshot.url, leads[1] if leads else node.attributes.get("href") or ""))
+    for one in read(Snapshot(snapshot.url, 200, form.html or "")).forms[:1]:
+        pressed = (node.attributes.get("name") or "", node.attributes.get("value") or "") if around_rows else None
+        return Control(about, form=one, button=pressed)
+    return None
+
+
+def _deletes(node: LexborNode) -> bool:
+    """Whether a link or button deletes something, by its words or by its form's address."""
+    form = _around(node, "form")
+    return says("deleting", _words_of(node)) or (
+        form is not None and says("deleting", form.attributes.get("action") or "")
+    )
+
+
+def _things(part: LexborNode) -> set[tuple[int, str]]:
+    """The controls of a part of the page that delete: whoever stands in the row of one thing is the only one."""
+    found: set[tuple[int, str]] = set()
+    for node in part.css("a[href], button, input[type=submit], input[type=image]"):
+        if _deletes(node):
+            form = _around(node, "form")
+            found.add((form.mem_id if form is not None else node.mem_id, node.attributes.get("name") or ""))
+    return found
+
+
+def _within(node: LexborNode, ancestor: LexborNode) -> bool:
+    above: LexborNode | None = node
+    while above is not None and above.mem_id != ancestor.mem_id:
+        above = above.parent
+    return above is not None
 
 
 def _picking(form: LexborNode | None, snapshot: Snapshot, whole: str) -> Control | None:
@@ -166,10 +192,14 @@ def _all_of(node: LexborNode) -> str:
 
 def _attributes(node: LexborNode) -> Iterator[str]:
     for one in [node, *node.css("option, input, button, a[href], form[action]")]:
-        for name in ("value", "href", "action", "onclick"):
+        for name in (
+            ("name", "value", "href", "action", "onclick")
+            if one.tag in ("input", "button")
+            else ("value", "href", "action", "onclick")
+        ):
             if text := one.attributes.get(name):
                 # What a part of an address is called is no name: /user?user=boats is about boats.
-                yield re.sub(r"[?&/'\"=]", " ", re.sub(r"(?<=[?&])[^=&]*=", " ", unquote(text)))
+                yield re.sub(r"[?&/'\"=\[\]]", " ", re.sub(r"(?<=[?&])[^=&]*=", " ", unquote(text)))
 
 
 def stands_with(snapshot: Snapshot, database: str, user: str) -> bool:
@@ -190,8 +220,8 @@ def stands_with(snapshot: Snapshot, database: str, user: str) -> bool:
             (token_in(user, text) and user != database)
             or len(re.findall(rf"(?<![\w-]){re.escape(user)}(?![\w-])", text)) > 1
         )
-        for row in tree.css("tr, li, dl, article, section > div, main > div")
-        if (text := row.text(separator=" "))
+        for row in tree.css("tr, li, dl, article, div")
+        if (text := row.text(separator=" ")) and (row.tag != "div" or len(text) <= LONGEST_CARD)
     )
 
 
@@ -236,5 +266,6 @@ def listed(snapshot: Snapshot) -> set[str]:
     return {
         t
         for n in tree.css("td, li, a, h2, h3, h4, h5, b, strong, dd, p")
-        if NAME.fullmatch(t := n.text(strip=True)) and re.search(r"[\d_-]|^[a-z]+$", t)
+        # Names are lower case but for the customer's part; words of headings begin with a capital.
+        if NAME.fullmatch(t := n.text(strip=True)) and (t == t.lower() or re.search(r"\d", t))
     }

@@ -35,7 +35,7 @@ from highshelf.core.panels.reading import (
     second_page,
 )
 from highshelf.core.panels.rows import Control, beside, deleting, labelled, listed, stands_with, tokens
-from highshelf.core.panels.words import says
+from highshelf.core.panels.words import says, token_in
 from highshelf.core.ports import CancelToken, Fetch, Made, Progress
 
 T = TypeVar("T")
@@ -43,6 +43,8 @@ T = TypeVar("T")
 # Pages looked at for one thing, and how many links deep: a page of databases is never far from the first.
 MOST_PAGES = 24
 MOST_DEPTH = 4
+# More than any link can promise.
+OPENED = 99
 # Pages that ask once more, one after the other.
 MOST_CONFIRMATIONS = 4
 # Seconds after which a page is asked again for what should be there; panels that take orders need a while.
@@ -304,17 +306,20 @@ class ReadPanel:
         """Pages, the most promising links first; each address once."""
         landing = self._enter()
         wanted = tuple(names)
-        seen_urls = {landing.page.url}
+        # By address: the best promise of a link to it; what was opened promises nothing more.
+        best = {landing.page.url: OPENED}
         queue: list[tuple[int, int, Seen, Link]] = []
 
         def add(seen: Seen) -> None:
             for link in (*seen.page.frames, *seen.page.links):
                 score = 1 if link in seen.page.frames else rank(link, seen.page, seen.trail, goal, wanted)
+                if self._is_of_another(link, wanted):
+                    continue
                 # What says nothing is opened last, and only near the beginning.
                 near = score == 0 and seen.depth < 2
-                if ((score > 0 and seen.depth < MOST_DEPTH) or near) and link.url not in seen_urls:
-                    seen_urls.add(link.url)
-                    queue.append((score, len(seen_urls), seen, link))
+                if ((score > 0 and seen.depth < MOST_DEPTH) or near) and score > best.get(link.url, -1):
+                    best[link.url] = score
+                    queue.append((score, len(queue), seen, link))
 
         yield landing
         add(landing)
@@ -324,6 +329,9 @@ class ReadPanel:
             score, _, before, link = queue.pop(0)
             if score <= 0 and enough:
                 return
+            if best[link.url] == OPENED:
+                continue
+            best[link.url] = OPENED
             snapshot = self._get(link.url)
             asked += 1
             seen = self._past(
@@ -333,6 +341,13 @@ class ReadPanel:
                 enough = enough or is_about_databases(seen.page, seen.trail, self.kind)
                 yield seen
                 add(seen)
+
+    def _is_of_another(self, link: Link, wanted: Iterable[str]) -> bool:
+        """Whether a link leads to what stood there before this job and is none of its business."""
+        path = unquote(f"{urlsplit(link.url).path} {urlsplit(link.url).query}")
+        said = f"{link.label} {re.sub(r'[/?&=]', ' ', path)}"
+        strange = self._known.standing - self._known.databases - self._known.users - set(wanted)
+        return any(n in said and token_in(n, said) for n in strange if re.search(r"[\d_-]", n))
 
     def _named(self) -> set[str]:
         """What the pages about databases name now."""
@@ -346,8 +361,13 @@ class ReadPanel:
                     hint="make the database by hand; or write a primer for the panel",
                 )
             if not self._known.standing:
-                standing = {name for seen in self._lists.values() for name in listed(seen.snapshot)}
+                # What stands on every page is the menu.
+                menu = tokens(landing.snapshot) if (landing := self._landing) is not None else set()
+                standing = {name for seen in self._lists.values() for name in listed(seen.snapshot)} - menu
                 self._known = Known(self._known.databases, self._known.users, frozenset(standing))
+            # The own page of one database is no list of them.
+            lists = {u: s for u, s in self._lists.items() if not self._is_of_another(Link(u, ""), ())}
+            self._lists = lists or self._lists
             return {name for seen in self._lists.values() for name in tokens(seen.snapshot)}
         found: set[str] = set()
         for url, seen in list(self._lists.items()):
@@ -366,8 +386,9 @@ class ReadPanel:
         }
 
     def _remember(self, databases: Iterable[str] = (), users: Iterable[str] = ()) -> None:
+        known = self._known
         self._known = Known(
-            self._known.databases.union(databases), self._known.users.union(users), self._known.standing
+            known.databases.union(filter(None, databases)), known.users.union(filter(None, users)), known.standing
         )
 
     def _find(self, goal: Goal, wish: Wish) -> tuple[Seen, Found]:
@@ -461,15 +482,24 @@ class ReadPanel:
         )
 
     def _as_chosen(self, shown: Seen, before: set[str]) -> Made:
-        """What a panel that names everything itself says of it."""
+        """What a panel that names everything itself says of it; what cannot be used is taken away again."""
         told = _told(shown.snapshot)
-        if told.get("database", "") in before or not told.get("database"):
+        new = {n for n in self._named() - before for seen in self._lists.values() if n in listed(seen.snapshot)}
+        database = told.get("database", "") if told.get("database", "") not in before else ""
+        database = database or (new.pop() if len(new) == 1 else "")
+        if not database:
             raise PanelError(
                 "the panel made something, but does not say how it is called",
                 hint="look at the panel by hand; it may have made a database",
             )
-        self._remember(databases=[told["database"]], users=[told.get("user", "")])
-        return Made(told["database"], told.get("user", ""), told.get("password", ""), told.get("server", ""))
+        self._remember(databases=[database], users=[told.get("user", "")])
+        if not told.get("user") or not told.get("password"):
+            self._drop("database", database)
+            raise PanelError(
+                f"the panel made {database} without telling who may use it and by which password; it was deleted again",
+                hint="make the database by hand",
+            )
+        return Made(database, told["user"], told["password"], told.get("server", ""))
 
     def _attached(self, database: str, user: str) -> bool:
         """Whether a page about databases names both in one row, or the page of this database names the user outside every list to choose from."""
@@ -509,7 +539,8 @@ class ReadPanel:
         for seen in self._walk("list", (whole,)):
             if not is_about_databases(seen.page, seen.trail):
                 continue
-            if controls := deleting(seen.snapshot, whole, others):
+            controls = deleting(seen.snapshot, whole, {*others, *beside(seen.snapshot, whole)})
+            if controls:
                 return seen, controls[0]
         return None
 
@@ -532,7 +563,8 @@ class ReadPanel:
             elif f.kind not in ("submit", "button", "image", "reset", "file"):
                 sent.append((f.name, f.value))
         button = next((b for b in form.buttons if not b.disabled), None)
-        return self.fetch.post(form.action, [*sent, *([(button.name, button.value)] if button and button.name else [])])
+        pressed = control.button or ((button.name, button.value) if button is not None and button.name else None)
+        return self.fetch.post(form.action, [*sent, *([pressed] if pressed else [])])
 
 
 def _longest(said: str) -> int | None:
