@@ -12,6 +12,7 @@ from highshelf.core.errors import PanelError
 from highshelf.drivers.panel.by_reading import ReadPanel
 from tests.panels.by_hand import BY_HAND
 from tests.panels.by_hand_more import MORE
+from tests.panels.by_hand_third import THIRD
 from tests.panels.yard import ADDRESS, CUSTOMER, RIGHTS, Traits, YardFetch, YardPanel
 
 NAME, USER, PASSWORD = "tideqwe", "pilotzx", "Sluice-7-gate-ebb"
@@ -102,7 +103,7 @@ def main() -> None:
     parser.add_argument("--by-hand", action="store_true")
     given = parser.parse_args()
     if given.by_hand:
-        for name, make in {**BY_HAND, **MORE}.items():
+        for name, make in {**BY_HAND, **MORE, **THIRD}.items():
             print(name, try_panel(make()))
         return
     counts: Counter[str] = Counter()

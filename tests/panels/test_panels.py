@@ -9,12 +9,15 @@ import pytest
 from highshelf.core.errors import PanelError
 from highshelf.drivers.panel.by_reading import ReadPanel
 from tests.panels.by_hand import BY_HAND
+from tests.panels.by_hand_more import MORE
+from tests.panels.by_hand_third import THIRD
 from tests.panels.score import try_panel, try_seed
 from tests.panels.yard import ADDRESS, CUSTOMER, Traits, YardFetch, YardPanel
 
 SEEDS = range(730_000, 730_120)
-# Nobody gets through: a language that no list has, and a box to tick that only a person may.
-STOPPED = {"ordered": "no form was found", "cards": "Veuillez accepter"}
+ALL = {**BY_HAND, **MORE, **THIRD}
+# Nobody gets through: a language that no list has, a box to tick that only a person may, a password that nobody is told.
+STOPPED = {"ordered": "no form was found", "cards": "Veuillez accepter", "tables": "it was deleted again"}
 
 
 def test_grown_panels_make_what_was_asked_for_and_nothing_else() -> None:
@@ -29,9 +32,9 @@ def test_grown_panels_make_what_was_asked_for_and_nothing_else() -> None:
     )
 
 
-@pytest.mark.parametrize("name", BY_HAND)
+@pytest.mark.parametrize("name", ALL)
 def test_panels_by_hand_are_used_or_say_why_not(name: str) -> None:
-    panel = BY_HAND[name]()
+    panel = ALL[name]()
     before = panel.state.picture()
     outcome = try_panel(panel)
     if name in STOPPED:

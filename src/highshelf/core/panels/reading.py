@@ -111,6 +111,18 @@ def role_of(field: Field, form: Form, known: Known) -> Role:
     return "name" if says("naming", said) or not said.strip() else "other"
 
 
+def roles_in(form: Form, known: Known) -> tuple[tuple[Field, Role], ...]:
+    """The roles of a form's fields; the only one in which something is to be written, however it is called, has the name."""
+    roles = tuple((f, role_of(f, form, known)) for f in form.fields if f.typed)
+    texts = [f for f, role in roles if f.kind == "text" and role == "other" and not f.value]
+    if any(role in ("database", "name", "user") for _, role in roles) or len(texts) != 1:
+        return roles
+    unknown = not any(
+        says(topic, f"{texts[0].label} {texts[0].placeholder}") for topic in ("server", "apart", "noting")
+    )
+    return tuple((f, "name" if f is texts[0] and unknown else role) for f, role in roles)
+
+
 def _role_of_box(field: Field, form: Form, said: str, known: Known) -> Role:
     names = {field.value, field.label}
     if names & (known.databases | known.users | known.standing):
@@ -168,8 +180,12 @@ def own_words(form: Form) -> str:
 def _weigh(goal: Goal, form: Form, page: Page, trail: str, known: Known, wish: Wish) -> Found | None:
     if form.method != "post" or (is_login(form, page) and goal != "user") or (searches(form) and len(form.fields) < 3):
         return None
-    roles = tuple((f, role_of(f, form, known)) for f in form.fields if f.typed)
+    roles = roles_in(form, known)
     found = Found(form, 0, roles)
+    hidden = {f.value for f in form.fields if f.kind == "hidden"}
+    if hidden & (known.standing - known.databases - known.users):
+        # It is about something that stood there before.
+        return None
     pressed, own = " ".join(b.label for b in form.buttons), own_words(form)
     nears = " ".join(dict.fromkeys(f.near for f in form.fields if f.near))
     if (
@@ -210,9 +226,9 @@ def _weigh(goal: Goal, form: Form, page: Page, trail: str, known: Known, wish: W
             offered = [t for f, r in roles for o in f.options for t in (o.value, o.label)] + [
                 f.value for f, r in roles if f.kind in ("checkbox", "radio")
             ]
-            hidden = " ".join(f.value for f in form.fields if f.kind == "hidden")
+            held = " ".join(sorted(hidden))
             here = token_in(
-                wish.database, " ".join([*page.headings, page.title, hidden, unquote(page.url), unquote(form.action)])
+                wish.database, " ".join([*page.headings, page.title, held, unquote(page.url), unquote(form.action)])
             )
             if found.has("password") or not (grid or (wish.user in offered and (wish.database in offered or here))):
                 return None
@@ -257,6 +273,14 @@ def _names_both(field: Field, wish: Wish) -> bool:
     )
 
 
+def names_database(found: Found, database: str) -> bool:
+    """Whether a form offers this database among those that a new user is for, or is about it."""
+    offered = {
+        t for f, role in found.roles if role == "pick-database" for t in (f.value, *(o.value for o in f.options))
+    }
+    return database in offered or database in {f.value for f in found.form.fields if f.kind == "hidden"}
+
+
 def _new_option(field: Field, *, or_none: bool = True) -> str | None:
     """The value of a list's option that stands for a new one, or for none."""
     for option in field.options:
@@ -276,7 +300,7 @@ def fill(found: Found, goal: Goal, wish: Wish, button: Button | None = None) -> 
     roles = {id(f): r for f, r in found.roles}
     has_database = any(r == "database" for _, r in found.roles)
     has_everything = any(r == "rights" and f.kind == "checkbox" and _is_everything(f) for f, r in found.roles)
-    modes = _modes(found, goal)
+    modes = _modes(found, goal, wish)
     sent: list[tuple[str, str]] = []
     for field in found.form.fields:
         if field.disabled or field.kind in ("file", "submit", "button", "image", "reset"):
@@ -304,6 +328,12 @@ def _pairs(
             else []
         )
     if field.kind == "select":
+        if field.multiple:
+            return [
+                (field.name, o.value)
+                for o in field.options
+                if o.selected or (goal != "database" and {o.value, o.label} & {wish.database, wish.user})
+            ]
         new = _new_option(field) if role == "pick-user" and goal != "attach" else None
         return [(field.name, _option(field, role, wish) if new is None else new)]
     match role:
@@ -323,13 +353,18 @@ def _pairs(
     return [(field.name, text)]
 
 
-def _modes(found: Found, goal: Goal) -> dict[str, str]:
+def _modes(found: Found, goal: Goal, wish: Wish) -> dict[str, str]:
     """Which of several radio buttons is meant, by their name: a new one where one is made, every right where rights are graded."""
     meant: dict[str, str] = {}
     for field, role in found.roles:
         if field.kind != "radio":
             continue
-        if (goal != "attach" and says("making", field.label)) or (role == "rights" and _is_everything(field)):
+        of_kind = role == "kind" and KINDS[wish.kind].search(f"{field.value} {field.label}") is not None
+        if (
+            of_kind
+            or (goal != "attach" and says("making", field.label))
+            or (role == "rights" and _is_everything(field))
+        ):
             meant.setdefault(field.name, field.value)
     return meant
 
@@ -404,7 +439,7 @@ def second_page(
     for form in page.forms:
         held = [f.value for f in form.fields if f.kind == "hidden"] + [unquote(form.action), unquote(page.url)]
         typed = [f for f in form.fields if f.typed]
-        found = Found(form, 0, tuple((f, role_of(f, form, known)) for f in typed))
+        found = Found(form, 0, roles_in(form, known))
         asked_before = {f.name for f, _ in before.roles}
         if form.method != "post" or says("deleting", " ".join(b.label for b in form.buttons)) or found.has("current"):
             continue

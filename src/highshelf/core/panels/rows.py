@@ -90,8 +90,8 @@ def deleting(snapshot: Snapshot, whole: str, others: Collection[str]) -> list[Co
 
 
 def _drops_ticked(form: Form, whole: str) -> bool:
-    """Whether a form does something to those that are ticked, and deleting them is one of its choices."""
-    ticks = any(f.kind == "checkbox" and f.value == whole for f in form.fields)
+    """Whether a form does something to those that are ticked, or to the one that it is about, and deleting is one of its choices."""
+    ticks = any(f.kind in ("checkbox", "hidden") and f.value == whole for f in form.fields)
     return ticks and any(f.kind == "select" and any(says("deleting", o.label) for o in f.options) for f in form.fields)
 
 

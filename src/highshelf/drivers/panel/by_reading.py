@@ -31,6 +31,7 @@ from highshelf.core.panels.reading import (
     interruption,
     is_about_databases,
     look_for,
+    names_database,
     rank,
     second_page,
 )
@@ -88,6 +89,10 @@ class ReadPanel:
     # Whether the form of the database makes its user too: with a name of its own, or by the same one.
     _together: Literal["", "own", "same"] = ""
     _refused: str = ""
+    # Whether the form of the user named the database that it is for.
+    _granted: bool = False
+    # Whether a form had a place for the database's name; else the panel chooses it.
+    _named_here: bool = False
     _landing: Seen | None = None
     _lists: dict[str, Seen] = field(default_factory=dict)
     _known: Known = field(default_factory=Known)
@@ -124,14 +129,17 @@ class ReadPanel:
     def _database(self, wish: Wish) -> Made:
         before = self._named()
         seen, found = self._find("database", wish)
-        self._together = _together(found)
+        self._together, self._named_here = _together(found), found.has("database", "name")
         shown = self._send(seen, found, "database", wish)
-        if not found.has("database", "name"):
+        if not self._named_here:
             return self._as_chosen(shown, before)
         whole = self._really_there("database", wish.database, shown)
+        told = _told(shown.snapshot)
+        if not self._together and told.get("user") and told.get("password"):
+            # The panel made the password, and shows it this once.
+            return Made(whole, told["user"], told["password"], told.get("server", ""))
         user = self._user_of(whole, wish) if self._together else ""
-        server = _told(shown.snapshot).get("server", "")
-        return Made(whole, user, wish.password if user else "", server)
+        return Made(whole, user, wish.password if user else "", told.get("server", ""))
 
     def _user_of(self, whole: str, wish: Wish) -> str:
         """The user that was made with the database: as a page names it, else named as the database was; the login is tried from the host."""
@@ -150,6 +158,7 @@ class ReadPanel:
 
         def make() -> str:
             seen, found = self._find("user", wish)
+            self._granted = bool(database) and names_database(found, database)
             return self._really_there("database user", name, self._send(seen, found, "user", wish))
 
         return self._again(make, lambda: _whole(name, self._named()) or None)
@@ -160,7 +169,8 @@ class ReadPanel:
         wish = Wish(self.kind, database, user)
 
         def attach() -> bool:
-            if not self._attached(database, user):
+            # The form of the user may have taken the database along; whether it may is tried from the host.
+            if not self._granted and not self._attached(database, user):
                 self._send(*self._find("attach", wish), "attach", wish)
             return True
 
@@ -424,11 +434,7 @@ class ReadPanel:
                 (wish.database, wish.user),
                 sent_to=found.form.action,
             )
-            following = (
-                second_page(seen.page, found, (wish.database, wish.user), self._known, self._paths())
-                if goal != "attach" or not seen.page.complaints()
-                else None
-            )
+            following = self._following(seen, found, goal, wish)
             if following is None or seen.page.complaints():
                 break
             found = following
@@ -443,6 +449,16 @@ class ReadPanel:
                     longest=_longest(said),
                 )
         return seen
+
+    def _following(self, seen: Seen, found: Found, goal: Goal, wish: Wish) -> Found | None:
+        """The next page of the same making, or None."""
+        following = second_page(seen.page, found, (wish.database, wish.user), self._known, self._paths())
+        if following is None and goal == "database" and not found.has("database", "name"):
+            # The kind of server was chosen on a page of its own; now comes the name.
+            named = look_for(goal, seen.page, seen.trail, self._known, wish)
+            following = named if named is not None and named.has("database", "name") else None
+        self._named_here = self._named_here or (following is not None and following.has("database", "name"))
+        return following
 
     def _confirmed(self, seen: Seen, names: tuple[str, ...], *, sent_to: str = "", to_delete: bool = False) -> Seen:
         for _ in range(MOST_CONFIRMATIONS):
