@@ -106,10 +106,24 @@ def _by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[As
     empty = [f for f in rest if not f.value]
     password = next((a.field for a in found if a.value == "database.password"), None)
     take(_before(password, empty, form), "database.user")
-    # What else is empty there and has to be said is the name: no form asks for less.
+    # What else is empty there and has to be said is the name: no form asks for less. What stands under a heading of its own is more.
     left = [f for f in empty if f in rest]
+    left = left if len(left) < 2 or password is None else [f for f in left if f.near == password.near]
     take(left[0] if password is not None and len(left) == 1 else None, "database.name")
+    if password is not None and "database.name" not in have:
+        among = _among(form, [*found, *made], password)
+        if len(among) == 1:
+            made.append(Assignment(among[0], "database.name", ENOUGH))
     return made
+
+
+def _among(form: Form, found: list[Assignment], password: Field) -> list[Field]:
+    """Empty fields that stand between those of the database, under the same heading, and are nobody's yet."""
+    typed = [f for f in form.fields if f.typed]
+    taken = {id(a.field): a.value for a in found}
+    at = [n for n, f in enumerate(typed) if taken.get(id(f), "").startswith("database.")]
+    between = typed[min(at) : max(at) + 1] if at else []
+    return [f for f in between if id(f) not in taken and f.kind == "text" and not f.value and f.near == password.near]
 
 
 def _person_by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
@@ -137,18 +151,19 @@ def _person_by_place(form: Form, groups: list[str], found: list[Assignment]) -> 
 
 
 def _first_name(form: Form, found: list[Assignment]) -> list[Assignment]:
-    """Beside a last name a field that is only called a name is the first one."""
+    """Beside a first name a field that is only called a name is the last one, and the other way round."""
     have = {a.value: a for a in found}
-    last = have.get("admin.lastname")
-    if last is None or "admin.firstname" in have:
+    known = [n for n in ("admin.firstname", "admin.lastname") if n in have]
+    if len(known) != 1:
         return []
+    missing = "admin.lastname" if known == ["admin.firstname"] else "admin.firstname"
     taken = {id(a.field) for a in found}
     typed = [f for f in form.fields if f.typed]
-    at = next(n for n, f in enumerate(typed) if f is last.field)
+    at = next(n for n, f in enumerate(typed) if f is have[known[0]].field)
     for beside in (*typed[max(at - 1, 0) : at], *typed[at + 1 : at + 2]):
-        short = len(fold(beside.label).split()) == 1 and lexicon().says("called", beside.label)
+        short = len(fold(beside.label).split()) == 1 and lexicon().says("naming", beside.label)
         if id(beside) not in taken and beside.kind == "text" and not beside.value and short:
-            return [Assignment(beside, "admin.firstname", ENOUGH)]
+            return [Assignment(beside, missing, ENOUGH)]
     return []
 
 
@@ -301,16 +316,21 @@ def _groups(form: Form, page: Page) -> tuple[list[str], list[bool]]:
         # An account among a database's fields is its user.
         if own[index] == "admin" and stand[index].whose == "database" and EITHER.search(fold(field.label)):
             own[index] = "database"
+    # Where the database's fields stand under a heading, what stands under another one is nothing of it.
+    theirs = (
+        {f.near for n, f in enumerate(form.fields) if own[n] == whole or stand[n].whose == whole} if whole else set()
+    )
     result = []
     for index, field in enumerate(form.fields):
         near = heads[index]
+        page_wide = whole if "" in theirs or not theirs or not field.near or field.near in theirs else ""
         # The nearest field before that says its group speaks for those that follow it, as far as the heading over them is the same.
         before = next(
             (g for f, g in reversed(list(zip(form.fields[:index], own, strict=False))) if g and f.near == field.near),
             "",
         )
         # A mail server's "Host" stands under its own heading: that one counts before the word that others use as well.
-        result.append(near if near in FOREIGN else own[index] or _first(stand[index], near) or before or whole)
+        result.append(near if near in FOREIGN else own[index] or _first(stand[index], near) or before or page_wide)
     firm = [bool(n in FOREIGN or o or _first(s, n)) for n, o, s in zip(heads, own, stand, strict=True)]
     return result, firm
 

@@ -228,8 +228,12 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         return 12.0 if offered and not any(f.typed for f in form.fields) else -1.0
     if words.says("decoy", said):
         return -1.0
+    if OTHER_STORE.search(said) and know.values.get("database.kind") in ("mariadb", "postgresql"):
+        # The plan made a database: what does without one is the last choice.
+        return 1.0
     if words.says("forward", said) and not words.says("check", said):
-        return 10.0
+        # With sample data, or without it: the plainer of two ways.
+        return 9.0 if words.says("unwanted", said) and not WITHOUT.search(said) else 10.0
     if words.says("check", said):
         # Below any other way on: pressed only when nothing else is there.
         return 2.0
@@ -238,6 +242,11 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if not _stays(form, page):
         return -1.0
     return 6.0 if len([b for b in form.buttons if not b.disabled]) <= 1 else 3.0
+
+
+# A store that is a file, which no database server has to do with.
+OTHER_STORE = re.compile(r"\bsqlite|\bflat[ -]?file|\bsingle file", re.I)
+WITHOUT = re.compile(r"\b(?:without|no|ohne|sans|sin|senza|sem|zonder|bez)\b", re.I)
 
 
 def _waits_for_a_yes(form: Form) -> bool:

@@ -23,6 +23,8 @@ DATABASE_LOGIN = ("database.name", "database.user", "database.password")
 LETTERS = re.compile(r"(?<!\d)(1[6-9]|[2-9]\d|1[0-2]\d)(?!\d)")
 KEY_LETTERS = 32
 # What only follows from other values is no better than a preset.
+# Yes, no, and "please choose".
+MOST_ANSWERS = 3
 KEPT = ("site.country", "site.currency")
 
 
@@ -127,6 +129,8 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
         return choose_option(field, know.values[own], "") or know.values[own]
     if field.kind == "hidden":
         return field.value
+    if field.kind == "select" and (agreed := _agreed_in_list(field, know)) is not None:
+        return agreed
     if own in know.asks:
         return _ask_for(field, own)
     if value_name in ("admin.email", "site.email"):
@@ -216,6 +220,16 @@ def _radio(choices: list[Field], know: Knowledge) -> str | AskFor | None:
         return anew.value
     chosen = next((c for c in enabled if c.checked), None)
     return chosen.value if chosen else (enabled[0].value if enabled else None)
+
+
+def _agreed_in_list(field: Field, know: Knowledge) -> str | AskFor | None:
+    """The choice of a list that accepts a licence, where another one of it refuses; None where the list is about something else."""
+    choices = [replace(field, kind="radio", value=o.value, label=o.label, checked=o.selected) for o in field.options]
+    accepting = _accepting(choices) if 2 <= len(choices) <= MOST_ANSWERS else None
+    if accepting is None or not any(lexicon().says("refusing", c.label) for c in choices):
+        return None
+    ticked = _ticked(accepting, know)
+    return ticked if isinstance(ticked, AskFor) else (accepting.value if ticked else field.value)
 
 
 def _accepting(choices: list[Field]) -> Field | None:
