@@ -63,7 +63,6 @@ def test_a_database_of_postgresql_is_made_by_reading_where_the_primer_says_nothi
     told = service.cli("plan", release.sha256[:12], "choir", "--database", "postgresql", "--at", "/ledger")
     assert "Create both" in told.stdout, told.stdout
     job = service.install(release.sha256, "choir", "/ledger", database="postgresql")
-    log = [e.text for e in service.client.job_log(job.id).items]
     assert job.state == "done", job.error
     [new] = [d for d in clean.postgresql_databases() if d not in before]
     tables = clean.pg("SELECT tablename FROM pg_tables WHERE schemaname = 'public'", new)

@@ -181,6 +181,23 @@ def _text_after(node: LexborNode) -> str:
     return clean(" ".join(words))[:200]
 
 
+def caption_of(node: LexborNode) -> str:
+    """What stands before choices of one name, which is what they are about: their own labels are only the answers."""
+    name = node.attributes.get("name") or ""
+    box = node.parent
+    for _ in range(5):
+        if box is None or box.tag in ("form", "body"):
+            return ""
+        alike = [n for n in box.css("input[type=radio]") if n.attributes.get("name") == name]
+        if len(alike) > 1:
+            first = alike[0]
+            start = first.parent if first.parent is not None and first.parent.tag == "label" else first
+            said = _text_before(start)
+            return "" if any(said and said == clean(n.text(separator=" ") or "") for n in box.css("option")) else said
+        box = box.parent
+    return ""
+
+
 def _text_before(node: LexborNode) -> str:
     current: LexborNode = node
     for _ in range(3):

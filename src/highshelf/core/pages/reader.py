@@ -12,7 +12,7 @@ from urllib.parse import urljoin
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from highshelf.core.pages.checks import read_checks
-from highshelf.core.pages.labels import clean, label_of, labels_in, near_of
+from highshelf.core.pages.labels import caption_of, clean, label_of, labels_in, near_of
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option, Page, Shown
 from highshelf.core.pages.snapshot import Snapshot
@@ -70,6 +70,10 @@ def read(snapshot: Snapshot) -> Page:
     scripts = bool(tree.css("script"))
     without = " ".join(clean(n.text(separator=" ")) for n in tree.css("noscript"))
     for node in tree.css("script, style, template, noscript"):
+        if node.tag == "noscript" and node.css_first("a[href]:not([href*='://']), form, meta[http-equiv]") is not None:
+            # A way on for those who have no scripts, which is us; what only says how to have some leads elsewhere.
+            node.unwrap()
+            continue
         node.decompose()
     base_node = tree.css_first("base[href]")
     base = _join(snapshot.url, (base_node.attributes.get("href") or "") if base_node else "")
@@ -272,6 +276,9 @@ def _button(node: LexborNode, base: str) -> Button:
     )
 
 
+ARROWS = {**dict.fromkeys("◀◄←⇐‹«", "back"), **dict.fromkeys("▶►→⇒›»", "next")}
+
+
 def _said_by(node: LexborNode) -> str:
     """What a person reads on a button: its text, what its picture stands for, what is said over it; a value only where that is seen."""
     a = node.attributes
@@ -287,7 +294,12 @@ def _said_by(node: LexborNode) -> str:
         a.get("alt"),
         a.get("value"),
     )
-    return next((clean(w) for w in ways if w and w.strip()), "")
+    said = [clean(w) for w in ways if w and w.strip()]
+    # An arrow is no word: what is said over it comes first, and else which way it points.
+    words = next((w for w in said[:1] if re.search(r"\w", w)), "") or next(
+        (w for w in said[1:-1] if re.search(r"[^\W\d]", w)), ""
+    )
+    return words or next((ARROWS[c] for w in said[:1] for c in w if c in ARROWS), "") or next(iter(said), "")
 
 
 def _field(node: LexborNode, labels: Labels) -> Field | None:
@@ -319,7 +331,7 @@ def _field(node: LexborNode, labels: Labels) -> Field | None:
         checked="checked" in a,
         disabled="disabled" in a,
         autocomplete=(a.get("autocomplete") or "").lower(),
-        placeholder=clean(a.get("placeholder") or ""),
+        placeholder=clean(a.get("placeholder") or "") or (caption_of(node) if kind == "radio" else ""),
         multiple=node.tag == "select" and "multiple" in a,
     )
 

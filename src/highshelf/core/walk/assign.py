@@ -389,9 +389,17 @@ def source_like(field: Field) -> bool:
     )
 
 
+# What stands beside a kind of server where none is needed.
+FILES = re.compile(
+    r"\b(?:text |flat |plain )?files?\b|\bdateien\b|\bfichiers\b|\bficheros\b|\barchivos\b|\bsqlite", re.I
+)
+
+
 def names_kinds(field: Field) -> bool:
     """Whether what can be chosen are kinds of database servers."""
-    return len({k for o in field.options if (k := _kind_of(o))}) >= 2
+    kinds = {k for o in field.options if (k := _kind_of(o))}
+    files = any(FILES.search(f"{o.label} {o.value}") for o in field.options)
+    return len(kinds) >= 2 or (len(kinds) == 1 and files and len(field.options) == 2)
 
 
 def _kind_of(option: Option) -> str:

@@ -218,6 +218,8 @@ def _radio(choices: list[Field], know: Knowledge) -> str | AskFor | None:
         return tongue
     if (anew := _anew(enabled)) is not None:
         return anew.value
+    if words.says("unwanted", enabled[0].placeholder if enabled else "") and (no := _refusal(enabled)) is not None:
+        return no.value
     chosen = next((c for c in enabled if c.checked), None)
     return chosen.value if chosen else (enabled[0].value if enabled else None)
 
@@ -238,6 +240,12 @@ def _accepting(choices: list[Field]) -> Field | None:
     about = [c for c in choices if words.says("licence", c.label)]
     yes = [c for c in about if not words.says("refusing", c.label)]
     return next(iter(yes), None) if about else None
+
+
+def _refusal(choices: list[Field]) -> Field | None:
+    """Of two answers the one that says no."""
+    said = [c for c in choices if lexicon().says("refusing", c.label) or c.value in ("0", "no", "false")]
+    return said[0] if len(choices) == 2 and len(said) == 1 else None
 
 
 def _anew(choices: list[Field]) -> Field | None:
