@@ -348,6 +348,9 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     if (words.group in OWN_GROUP_ONLY and group != words.group) or (group == "setup") != (words.group == "setup"):
         return 0.0
     by_label, by_name = max(_label_score(words, fold(field.label)), 0.0), _name_score(words, fold(field.name))
+    if field.kind == "textarea" and words.group in ("admin", "database"):
+        # Several lines are for several people, or for a text.
+        return 0.0
     # What people read is meant; a name may be short for anything.
     score = by_label + (by_name if by_label or not field.label else by_name * SILENT_LABEL)
     if score == 0:

@@ -226,7 +226,9 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         # To have figures sent somewhere is nobody's wish here: a page that asks for nothing else is told so.
         offered = any(words.says("unwanted", s) for s in (*page.told, *page.headings))
         return 12.0 if offered and not any(f.typed for f in form.fields) else -1.0
-    if words.says("decoy", said):
+    if words.says("skipping", said) and _only_offers(form, page):
+        return 11.0
+    if words.says("decoy", said) or words.says("inviting", said):
         return -1.0
     if OTHER_STORE.search(said) and know.values.get("database.kind") in ("mariadb", "postgresql"):
         # The plan made a database: what does without one is the last choice.
@@ -242,6 +244,12 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if not _stays(form, page):
         return -1.0
     return 6.0 if len([b for b in form.buttons if not b.disabled]) <= 1 else 3.0
+
+
+def _only_offers(form: Form, page: Page) -> bool:
+    """Whether a form asks for nothing that a job knows or an installer has to have."""
+    typed = [f for f in form.fields if f.typed]
+    return bool(typed) and not assign(form, page) and not any(f.required or f.kind == "password" for f in typed)
 
 
 # A store that is a file, which no database server has to do with.
