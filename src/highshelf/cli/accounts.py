@@ -92,7 +92,9 @@ def add(
     panel_password_file: Annotated[
         Path | None, typer.Option(help="File with the panel's password, when it is another one.")
     ] = None,
-    panel_primer: Annotated[str, typer.Option(help="The primer that describes the panel.")] = "",
+    panel_primer: Annotated[
+        str, typer.Option(help="The primer that describes the panel; `read`: its pages are read.")
+    ] = "",
     database_host: Annotated[
         str, typer.Option(help="How PHP there calls the database server, with :port if need be.")
     ] = "localhost",
@@ -245,7 +247,9 @@ def change(
     panel: Annotated[str | None, typer.Option()] = None,
     panel_login: Annotated[str | None, typer.Option()] = None,
     panel_password_file: Annotated[Path | None, typer.Option()] = None,
-    panel_primer: Annotated[str | None, typer.Option()] = None,
+    panel_primer: Annotated[
+        str | None, typer.Option(help="The primer that describes the panel; `read`: its pages are read.")
+    ] = None,
     database_host: Annotated[str | None, typer.Option()] = None,
     email: Annotated[str | None, typer.Option()] = None,
     helper: Annotated[bool | None, typer.Option("--helper/--no-helper")] = None,
