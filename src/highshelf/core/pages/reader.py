@@ -61,6 +61,7 @@ UNSEEN = (
     "[hidden], [style*='display:none'], [style*='display: none'], [style*='visibility:hidden'], [style*='visibility: hidden'], "
     ".d-none, .hidden, .hide, .is-hidden, .invalid-feedback, .invalid-tooltip"
 )
+IN_TABLES = ("table", "tbody", "thead", "tfoot", "tr")
 FEEDBACK = re.compile(r"invalid-(?:feedback|tooltip)")
 
 
@@ -212,12 +213,14 @@ def _join(base: str, href: str) -> str:
 
 def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
     labels = labels_in(tree)
+    strays = _strays(tree)
     for node in tree.css("form")[:MOST_FORMS]:
         inside = [
             n
             for n in node.css("*")
             if (n.tag and n.tag in CONTROL_TAGS) or ("-" in (n.tag or "") and n.attributes.get("name"))
         ]
+        inside += strays.get(node.mem_id, [])
         identity = node.attributes.get("id")
         if identity:
             outside = [n for n in tree.css("[form]") if n.attributes.get("form") == identity]
@@ -233,6 +236,29 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
         fields = _asked_by_heading(fields)
         multipart = "multipart" in (node.attributes.get("enctype") or "").lower()
         yield Form(action, method, multipart, fields, buttons)  # type: ignore[arg-type]
+
+
+def _strays(tree: LexborHTMLParser) -> dict[int, list[LexborNode]]:
+    """Controls that belong to a form without standing in it, by the form.
+
+    A form that begins between a table and its rows is closed at once by the parser, and goes on owning the controls that follow
+    (HTML standard, 13.2.6.4.9 and the form element pointer of 13.2.4.3).
+    """
+    owner: LexborNode | None = None
+    found: dict[int, list[LexborNode]] = {}
+    for node in tree.css("form, input, select, textarea, button"):
+        if node.tag == "form":
+            owner = node if node.parent is not None and node.parent.tag in IN_TABLES and node.child is None else None
+        elif owner is not None and not _in_form(node) and not node.attributes.get("form"):
+            found.setdefault(owner.mem_id, []).append(node)
+    return found
+
+
+def _in_form(node: LexborNode) -> bool:
+    above = node.parent
+    while above is not None and above.tag != "form":
+        above = above.parent
+    return above is not None
 
 
 def _asked_by_heading(fields: tuple[Field, ...]) -> tuple[Field, ...]:

@@ -255,10 +255,10 @@ def _may_make_database(found: Found, own: str, heads: str, nears: str) -> bool:
         # A form of a user is not one of a database, unless it names one too.
         of_user = says("user", nears) or (found.has("password") and says("user", own))
         return found.has("database") or not of_user or says("database", f"{nears} {own}")
-    # Where the panel names everything itself, nothing is chosen but the kind of server.
-    if found.has("user", "password", "current", "pick-database", "pick-user", "rights", "sure") or says(
-        "attaching", heads
-    ):
+    # Where the panel names everything itself, nothing is chosen but the kind of server, and a password at the most.
+    if found.has("user", "current", "pick-database", "pick-user", "rights", "sure") or says("attaching", heads):
+        return False
+    if found.has("password") and (says("user", own) or not says("making", f"{own} {nears}")):
         return False
     if any(f.kind in ("select", "radio") and role == "other" for f, role in found.roles):
         return False

@@ -132,7 +132,7 @@ class ReadPanel:
         self._together, self._named_here = _together(found), found.has("database", "name")
         shown = self._send(seen, found, "database", wish)
         if not self._named_here:
-            return self._as_chosen(shown, before)
+            return self._as_chosen(shown, before, wish.password if found.has("password") else "")
         whole = self._really_there("database", wish.database, shown)
         told = _told(shown.snapshot)
         if not self._together and told.get("user") and told.get("password"):
@@ -497,8 +497,12 @@ class ReadPanel:
             f"the panel did not complain, but no page of it names the {what} {name}", hint="look at the panel by hand"
         )
 
-    def _as_chosen(self, shown: Seen, before: set[str]) -> Made:
-        """What a panel that names everything itself says of it; what cannot be used is taken away again."""
+    def _as_chosen(self, shown: Seen, before: set[str], given: str) -> Made:
+        """What a panel that names everything itself says of it; what cannot be used is taken away again.
+
+        Args:
+            given: the password that the form took, "" where the panel makes it.
+        """
         told = _told(shown.snapshot)
         new = {n for n in self._named() - before for seen in self._lists.values() if n in listed(seen.snapshot)}
         database = told.get("database", "") if told.get("database", "") not in before else ""
@@ -508,14 +512,15 @@ class ReadPanel:
                 "the panel made something, but does not say how it is called",
                 hint="look at the panel by hand; it may have made a database",
             )
+        password = told.get("password") or given
         self._remember(databases=[database], users=[told.get("user", "")])
-        if not told.get("user") or not told.get("password"):
+        if not told.get("user") or not password:
             self._drop("database", database)
             raise PanelError(
                 f"the panel made {database} without telling who may use it and by which password; it was deleted again",
                 hint="make the database by hand",
             )
-        return Made(database, told["user"], told["password"], told.get("server", ""))
+        return Made(database, told["user"], password, told.get("server", ""))
 
     def _attached(self, database: str, user: str) -> bool:
         """Whether a page about databases names both in one row, or the page of this database names the user outside every list to choose from."""
