@@ -7,7 +7,7 @@ import re
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from itertools import islice
-from urllib.parse import urljoin
+from urllib.parse import unquote, urljoin
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
@@ -60,6 +60,10 @@ NOT_A_NOTICE = {
 UNSEEN = (
     "[hidden], [style*='display:none'], [style*='display: none'], [style*='visibility:hidden'], [style*='visibility: hidden'], "
     ".d-none, .hidden, .hide, .is-hidden, .invalid-feedback, .invalid-tooltip"
+)
+# document.name.submit(), document.forms[0].submit(), document.getElementById('name').submit(), this.form.submit(), $('#name').submit()
+SENDS = re.compile(
+    r"(?:document\.(?!forms\b|getElementById\b)(\w+)|forms\[['\"]?(\w+)['\"]?\]|['\"]#?(\w+)['\"]\)|form|closest\([^)]*\))\.(?:requestSubmit|submit)\(\s*\)"
 )
 IN_TABLES = ("table", "tbody", "thead", "tfoot", "tr")
 FEEDBACK = re.compile(r"invalid-(?:feedback|tooltip)")
@@ -213,7 +217,7 @@ def _join(base: str, href: str) -> str:
 
 def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
     labels = labels_in(tree)
-    strays = _strays(tree)
+    strays, senders = _strays(tree), _senders(tree)
     for node in tree.css("form")[:MOST_FORMS]:
         inside = [
             n
@@ -233,6 +237,7 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
         action = _join(base, (node.attributes.get("action") or "").strip())
         fields = tuple(f for f in (_field(n, labels) for n in inside if not _is_button(n)) if f is not None)
         buttons = tuple(_button(n, base) for n in inside if _is_button(n))
+        buttons += tuple(senders.get(node.mem_id, ()))
         fields = _asked_by_heading(fields)
         multipart = "multipart" in (node.attributes.get("enctype") or "").lower()
         yield Form(action, method, multipart, fields, buttons)  # type: ignore[arg-type]
@@ -249,16 +254,31 @@ def _strays(tree: LexborHTMLParser) -> dict[int, list[LexborNode]]:
     for node in tree.css("form, input, select, textarea, button"):
         if node.tag == "form":
             owner = node if node.parent is not None and node.parent.tag in IN_TABLES and node.child is None else None
-        elif owner is not None and not _in_form(node) and not node.attributes.get("form"):
+        elif owner is not None and not _within_form(node) and not node.attributes.get("form"):
             found.setdefault(owner.mem_id, []).append(node)
     return found
 
 
-def _in_form(node: LexborNode) -> bool:
-    above = node.parent
-    while above is not None and above.tag != "form":
-        above = above.parent
-    return above is not None
+def _senders(tree: LexborHTMLParser) -> dict[int, list[Button]]:
+    """Links, and buttons outside, whose script sends a form, by the form: what they say is its button."""
+    forms = tree.css("form")
+    found: dict[int, list[Button]] = {}
+    for node in tree.css("a[href], a[onclick], button[onclick], input[onclick]"):
+        script = node.attributes.get("onclick") or ""
+        if (href := node.attributes.get("href") or "").lower().startswith("javascript:"):
+            script += ";" + unquote(href)
+        sent = SENDS.search(script)
+        if sent is None or (_is_button(node) and _within_form(node)):
+            continue
+        named = sent[1] or sent[2] or sent[3] or ""
+        form = next((f for f in forms if named and named in (f.attributes.get("name"), f.attributes.get("id"))), None)
+        if form is None and named.isdigit() and int(named) < len(forms):
+            form = forms[int(named)]
+        if form is None and (_within_form(node) or len(forms) == 1):
+            form = next((f for f in forms if _within(node, f)), forms[0] if len(forms) == 1 else None)
+        if form is not None and (label := _said_by(node)):
+            found.setdefault(form.mem_id, []).append(Button("", "", label, "disabled" in node.attributes))
+    return found
 
 
 def _asked_by_heading(fields: tuple[Field, ...]) -> tuple[Field, ...]:
@@ -291,8 +311,9 @@ def _button(node: LexborNode, base: str) -> Button:
     if not target and a.get("onclick"):
         target = _location(a.get("onclick") or "")
     kind = (a.get("type") or ("submit" if node.tag == "button" else "")).lower()
-    # A plain button or a reset does nothing without JavaScript.
-    dead = kind == "reset" or (kind == "button" and not target)
+    # A plain button or a reset does nothing without JavaScript, unless all that its script does is to send the form.
+    sends = SENDS.search(a.get("onclick") or "") is not None
+    dead = kind == "reset" or (kind == "button" and not target and not sends)
     return Button(
         a.get("name") or "",
         a.get("value") or "",
