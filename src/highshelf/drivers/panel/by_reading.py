@@ -17,9 +17,8 @@ from typing import BinaryIO, Literal, TypeVar
 from urllib.parse import unquote, urlsplit
 
 from highshelf.core.errors import PanelError
-from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Form, Link, Page
-from highshelf.core.pages.reader import read, says_login
+from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.panels.reading import (
     Found,
@@ -35,7 +34,8 @@ from highshelf.core.panels.reading import (
     rank,
     second_page,
 )
-from highshelf.core.panels.rows import Control, beside, deleting, labelled, listed, stands_with, tokens
+from highshelf.core.panels.rows import Control, beside, deleting, listed, stands_with, tokens
+from highshelf.core.panels.telling import door_of, key_in, longest_name, makes_together, told_values, whole_name
 from highshelf.core.panels.words import says, token_in
 from highshelf.core.ports import CancelToken, Fetch, Made, Progress
 
@@ -114,13 +114,13 @@ class ReadPanel:
     def standing(self, name: str, what: Literal["database", "user"]) -> str:
         """The whole name of what was made under this name, or ""."""
         near = self._known.databases if what == "user" else ()
-        return self._again(lambda: self._anywhere(name, near) if near else _whole(name, self._named()))
+        return self._again(lambda: self._anywhere(name, near) if near else whole_name(name, self._named()))
 
     def create_database(self, name: str, user: str = "", password: str = "") -> Made:
         wish = Wish(self.kind, name, user, password)
 
         def made() -> Made | None:
-            whole = _whole(name, self._named())
+            whole = whole_name(name, self._named())
             there = self._user_of(whole, wish) if whole and self._together else ""
             return Made(whole, there, password if there else "") if whole else None
 
@@ -129,12 +129,12 @@ class ReadPanel:
     def _database(self, wish: Wish) -> Made:
         before = self._named()
         seen, found = self._find("database", wish)
-        self._together, self._named_here = _together(found), found.has("database", "name")
+        self._together, self._named_here = makes_together(found), found.has("database", "name")
         shown = self._send(seen, found, "database", wish)
         if not self._named_here:
             return self._as_chosen(shown, before, wish.password if found.has("password") else "")
         whole = self._really_there("database", wish.database, shown)
-        told = _told(shown.snapshot)
+        told = told_values(shown.snapshot)
         if not self._together and told.get("user") and told.get("password"):
             # The panel made the password, and shows it this once.
             return Made(whole, told["user"], told["password"], told.get("server", ""))
@@ -149,9 +149,11 @@ class ReadPanel:
 
     def _anywhere(self, name: str, near: Iterable[str]) -> str:
         """The whole name on any page about databases, also the own page of a database that it belongs to."""
-        if whole := _whole(name, self._named()):
+        if whole := whole_name(name, self._named()):
             return whole
-        return next((t for seen in self._walk("list", (name, *near)) if (t := _whole(name, tokens(seen.snapshot)))), "")
+        return next(
+            (t for seen in self._walk("list", (name, *near)) if (t := whole_name(name, tokens(seen.snapshot)))), ""
+        )
 
     def create_user(self, name: str, password: str, database: str = "") -> str:
         wish = Wish(self.kind, database, name, password)
@@ -161,7 +163,7 @@ class ReadPanel:
             self._granted = bool(database) and names_database(found, database)
             return self._really_there("database user", name, self._send(seen, found, "user", wish))
 
-        return self._again(make, lambda: _whole(name, self._named()) or None)
+        return self._again(make, lambda: whole_name(name, self._named()) or None)
 
     def attach(self, database: str, user: str) -> None:
         """Let the user use the database; where its page names the user already, nothing is left to do."""
@@ -232,7 +234,7 @@ class ReadPanel:
     def _get(self, url: str) -> Snapshot:
         """Raises Expired: the door is there instead."""
         snapshot = self.fetch.get(url)
-        if _door(read(snapshot)) is not None:
+        if door_of(read(snapshot)) is not None:
             raise Expired
         return snapshot
 
@@ -269,7 +271,7 @@ class ReadPanel:
             door = self._front(page)
             if door is None:
                 break
-            snapshot = self.fetch.post(door.action, _key_in(door, self.login, self.password), multipart=door.multipart)
+            snapshot = self.fetch.post(door.action, key_in(door, self.login, self.password), multipart=door.multipart)
             page = read(snapshot)
             if any(f.kind == "password" for f in door.fields):
                 break
@@ -278,7 +280,7 @@ class ReadPanel:
                 "the panel shows nothing without JavaScript",
                 hint="make the database by hand, or write a primer for its interface",
             )
-        if _door(page) is not None or not (page.links or page.frames):
+        if door_of(page) is not None or not (page.links or page.frames):
             said = "; ".join(page.complaints()[:2]) or page.text[:120].strip()
             self._refused = f"the panel does not let {self.login} in: {said}"
             raise PanelError(self._refused, hint="check the panel's login and password")
@@ -290,7 +292,7 @@ class ReadPanel:
     @staticmethod
     def _front(page: Page) -> Form | None:
         """The door, also of a language that nobody knows here: nothing on the page but a name and a password."""
-        if (door := _door(page)) is not None or len(page.forms) != 1:
+        if (door := door_of(page)) is not None or len(page.forms) != 1:
             return door
         typed = [f for f in page.forms[0].fields if f.typed and f.kind != "checkbox"]
         return page.forms[0] if [f.kind == "password" for f in typed] == [False, True] else None
@@ -427,7 +429,7 @@ class ReadPanel:
         """Fill and send a form, and whatever it asks behind it. Raises PanelError with the panel's words."""
         for _ in range(MOST_CONFIRMATIONS):
             self.told(_told_form(seen, found))
-            self._together = self._together or (_together(found) if goal == "database" else "")
+            self._together = self._together or (makes_together(found) if goal == "database" else "")
             snapshot = self.fetch.post(found.form.action, fill(found, goal, wish), multipart=found.form.multipart)
             seen = self._confirmed(
                 Seen(snapshot, read(snapshot), seen.trail, seen.depth),
@@ -438,7 +440,7 @@ class ReadPanel:
             if following is None or seen.page.complaints():
                 break
             found = following
-        if _door(seen.page) is not None:
+        if door_of(seen.page) is not None:
             raise Expired
         if seen.page.status >= 400 or seen.page.complaints():
             said = "; ".join(seen.page.complaints()[:2]) or f"status {seen.page.status}"
@@ -446,7 +448,7 @@ class ReadPanel:
                 raise PanelError(
                     f"the panel refuses: {said}",
                     hint="see to it in the panel, then run the job again",
-                    longest=_longest(said),
+                    longest=longest_name(said),
                 )
         return seen
 
@@ -481,13 +483,13 @@ class ReadPanel:
     def _there_after_all(self, goal: Goal, wish: Wish) -> bool:
         if goal == "attach":
             return self._attached(wish.database, wish.user)
-        return bool(_whole(wish.database if goal == "database" else wish.user, self._named()))
+        return bool(whole_name(wish.database if goal == "database" else wish.user, self._named()))
 
     def _really_there(self, what: str, name: str, shown: Seen) -> str:
         looks = (*LOOKS, 10.0, 20.0) if says("waiting", shown.page.text) else LOOKS
         for seconds in looks:
             self.rest(seconds)
-            if whole := _whole(name, self._named()) or (
+            if whole := whole_name(name, self._named()) or (
                 self._anywhere(name, self._known.databases) if what != "database" else ""
             ):
                 self._remember(**({"databases": [whole]} if what == "database" else {"users": [whole]}))
@@ -503,7 +505,7 @@ class ReadPanel:
         Args:
             given: the password that the form took, "" where the panel makes it.
         """
-        told = _told(shown.snapshot)
+        told = told_values(shown.snapshot)
         new = {n for n in self._named() - before for seen in self._lists.values() if n in listed(seen.snapshot)}
         database = told.get("database", "") if told.get("database", "") not in before else ""
         database = database or (new.pop() if len(new) == 1 else "")
@@ -586,85 +588,6 @@ class ReadPanel:
         button = next((b for b in form.buttons if not b.disabled), None)
         pressed = control.button or ((button.name, button.value) if button is not None and button.name else None)
         return self.fetch.post(form.action, [*sent, *([pressed] if pressed else [])])
-
-
-def _longest(said: str) -> int | None:
-    """How many characters the panel says that a name may have, with whatever it adds."""
-    number = re.search(r"(?<!\d)(\d{1,3})(?!\d)", said)
-    return int(number[1]) if number and lexicon().says("atmost", said) and lexicon().says("characters", said) else None
-
-
-def _together(found: Found) -> Literal["", "own", "same"]:
-    if not found.has("password"):
-        return ""
-    return "own" if found.has("user") else "same"
-
-
-def _door(page: Page) -> Form | None:
-    """The form of the door, or None; who can leave is inside. On some it asks for the name first and for the password behind it."""
-    if any(says("leaving", link.label) for link in page.links) or any(
-        says("leaving", b.label) for f in page.forms for b in f.buttons
-    ):
-        return None
-    if (form := says_login(page)) is not None:
-        return form
-    said = " ".join([page.title, *page.headings])
-    for form in page.forms:
-        typed = [f for f in form.fields if f.typed and f.kind != "checkbox"]
-        passwords = [f for f in typed if f.kind == "password"]
-        entering = says("entering", f"{said} {' '.join(b.label for b in form.buttons)}")
-        if (
-            len(typed) == 1
-            and form.method == "post"
-            and entering
-            and (
-                typed[0].kind == "password"
-                or says("user", f"{typed[0].label} {typed[0].name} {typed[0].placeholder}")
-                or len(page.forms) == 1
-            )
-        ):
-            return form
-        if entering and form.method == "post" and len(passwords) == 1 and len(typed) == 2:
-            return form
-    return None
-
-
-def _key_in(door: Form, login: str, password: str) -> list[tuple[str, str]]:
-    sent = []
-    for f in door.fields:
-        if f.kind == "password":
-            sent.append((f.name, password))
-        elif f.typed and f.kind in ("text", "email", "tel", "number"):
-            sent.append((f.name, login))
-        elif f.kind == "checkbox":
-            sent += [(f.name, f.value)] if f.checked else []
-        elif f.kind not in ("submit", "button", "image", "reset", "file") and not f.disabled:
-            sent.append((f.name, f.value))
-    button = next((b for b in door.buttons if not b.disabled and b.name), None)
-    return [*sent, *([(button.name, button.value)] if button is not None else [])]
-
-
-def _whole(name: str, named: Iterable[str]) -> str:
-    """The shortest of the names that has this one in it."""
-    return min((t for t in named if name and name in t), key=len, default="")
-
-
-def _told(snapshot: Snapshot) -> dict[str, str]:
-    """Name, user, password and server, as a page says them."""
-    found: dict[str, str] = {}
-    for label, value in labelled(snapshot):
-        if " " in value or len(value) > 120:
-            continue
-        what = (
-            "password" if says("password", label) else
-            "server" if says("server", label) and not says("naming", label) else
-            "user" if says("user", label) else
-            "database" if says("database", label) or says("naming", label) else
-            ""
-        )  # fmt: skip
-        if what:
-            found.setdefault(what, value)
-    return found
 
 
 def _told_form(seen: Seen, found: Found) -> str:
