@@ -140,6 +140,9 @@ class Markup:
         inside.append(self._group_end(group))
         hidden = "".join(f'<input type="hidden" name="{n}" value="{escape(v)}">' for n, v in sheet.hidden.items())
         fields = "".join(inside)
+        if self.traits.labels == "table" and self.traits.dress == "table form":
+            begins = f'<form method="{self.traits.method}" action="{escape(sheet.action)}">'
+            return f"<table>{begins}{hidden}{fields}<tr><td colspan=2>{self._buttons(sheet)}</td></tr></form></table>"
         if self.traits.labels == "table":
             fields = f"<table>{fields}</table>"
         elif self.traits.labels == "dl":
@@ -212,6 +215,8 @@ class Markup:
         return " ".join(beside)
 
     def _button(self, label: str, name: str, value: str, *, disabled: bool = False) -> str:
+        if self.traits.dress == "script" and not name and not disabled:
+            return f"""<a href="#" onclick="this.closest('form').submit(); return false">{escape(label)}</a>"""
         given = f' name="{name}"' if name else ""
         off = " disabled" if disabled else ""
         said = escape(label)

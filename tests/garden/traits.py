@@ -103,6 +103,8 @@ class Traits:
     own_words: bool
     # Whether pages carry texts of failure and success that nobody sees, and coloured buttons.
     unseen: bool
+    # Whether a form begins between a table and its rows, or is sent by the script of a link; the last trait, so that seeds of before stay.
+    dress: str
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -183,6 +185,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "collation": (("any", 2), ("page", 1), ("sources", 1)),
     "dump": (("none", 17), ("named", 1), ("missing", 1), ("server", 1)),
     "odd_word": (("none", 5), ("host", 1), ("user", 1), ("name", 1)),
+    "dress": (("plain", 8), ("table form", 1), ("script", 1)),
 }
 
 

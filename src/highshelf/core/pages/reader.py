@@ -251,7 +251,9 @@ def _strays(tree: LexborHTMLParser) -> dict[int, list[LexborNode]]:
     """
     owner: LexborNode | None = None
     found: dict[int, list[LexborNode]] = {}
-    for node in tree.css("form, input, select, textarea, button"):
+    for node in tree.css("form, input, select, textarea, button, [name]:not(form, input, select, textarea, button)"):
+        if node.tag not in CONTROL_TAGS and node.tag != "form" and "-" not in (node.tag or ""):
+            continue
         if node.tag == "form":
             owner = node if node.parent is not None and node.parent.tag in IN_TABLES and node.child is None else None
         elif owner is not None and not _within_form(node) and not node.attributes.get("form"):
