@@ -65,6 +65,11 @@ UNSEEN = (
 SENDS = re.compile(
     r"(?:document\.(?!forms\b|getElementById\b)(\w+)|forms\[['\"]?(\w+)['\"]?\]|['\"]#?(\w+)['\"]\)|form|closest\([^)]*\))\.(?:requestSubmit|submit)\(\s*\)"
 )
+LEADS = re.compile(
+    r"(?:^|[;{(\"'\s])(?:(?:window|self|top|parent|document)\.)?location(?:\.href|\.replace|\.assign)?\s*(?:=|\()\s*\\?['\"]([^'\"\\]+)"
+)
+# Characters of a script that does nothing but lead on.
+LONGEST_LINE = 300
 IN_TABLES = ("table", "tbody", "thead", "tfoot", "tr")
 FEEDBACK = re.compile(r"invalid-(?:feedback|tooltip)")
 
@@ -73,6 +78,7 @@ def read(snapshot: Snapshot) -> Page:
     """The meaning of a page. Never raises on odd HTML: what cannot be read is not there."""
     tree = LexborHTMLParser(snapshot.html[:MOST_LETTERS] or "<html></html>")
     scripts = bool(tree.css("script"))
+    led = _led_by_script(tree)
     without = " ".join(clean(n.text(separator=" ")) for n in tree.css("noscript"))
     for node in tree.css("script, style, template, noscript"):
         if node.tag == "noscript" and node.css_first("a[href]:not([href*='://']), form, meta[http-equiv]") is not None:
@@ -86,6 +92,9 @@ def read(snapshot: Snapshot) -> Page:
     body = tree.body or tree.root
     text = clean(body.text(separator=" ")) if body else ""
     title = tree.css_first("title")
+    refresh, refresh_seconds = _refresh(tree, base, snapshot)
+    if not refresh and led and tree.css_first("form, a[href], frame") is None:
+        refresh, refresh_seconds = _join(base, led[0]), led[1]
     return Page(
         url=snapshot.url,
         status=snapshot.status,
@@ -97,14 +106,17 @@ def read(snapshot: Snapshot) -> Page:
         notices=tuple(_notices(tree, unseen)),
         checks=tuple(islice(read_checks(tree, unseen), MOST_ROWS)),
         shown=tuple(_shown(tree)),
-        refresh=_refresh(tree, base, snapshot)[0],
-        refresh_seconds=_refresh(tree, base, snapshot)[1],
+        refresh=refresh,
+        refresh_seconds=refresh_seconds,
         php_faults=tuple(
             clean(re.sub(r"<[^>]+>", " ", m.group(0)))
             for m in PHP_FAULT.finditer(re.sub(r"</?(b|br) ?/?>", "", snapshot.html[:MOST_LETTERS]))
         ),
         told=tuple(dict.fromkeys(_told(body, step_lists(tree), unseen))) if body else (),
-        needs_script=scripts and not tree.css("form, a[href]") and (len(text) < 40 or "javascript" in without.lower()),
+        needs_script=scripts
+        and not refresh
+        and not tree.css("form, a[href]")
+        and (len(text) < 40 or "javascript" in without.lower()),
         frames=tuple(
             Link(_join(base, n.attributes.get("src") or ""), n.attributes.get("title") or "")
             for n in tree.css("iframe[src], frame[src]")
@@ -378,11 +390,21 @@ def _field(node: LexborNode, labels: Labels) -> Field | None:
         options=options,
         required="required" in a or a.get("aria-required") == "true" or label.rstrip().endswith("*"),
         checked="checked" in a,
-        disabled="disabled" in a,
+        disabled="disabled" in a or _switched_off(node),
         autocomplete=(a.get("autocomplete") or "").lower(),
         placeholder=clean(a.get("placeholder") or "") or (caption_of(node) if kind == "radio" else ""),
         multiple=node.tag == "select" and "multiple" in a,
     )
+
+
+def _switched_off(node: LexborNode) -> bool:
+    """Whether a field stands in a fieldset that is switched off as a whole: no browser sends it."""
+    above = node.parent
+    while above is not None and above.tag not in ("form", "body"):
+        if above.tag == "fieldset" and "disabled" in above.attributes:
+            return True
+        above = above.parent
+    return False
 
 
 def _custom(node: LexborNode, labels: Labels, name: str) -> Field:
@@ -547,6 +569,18 @@ def _words_before(node: LexborNode) -> str:
             break
         current = current.parent
     return before[-300:]
+
+
+def _led_by_script(tree: LexborHTMLParser) -> tuple[str, float] | None:
+    """Where a page's only line of script leads, and after how many seconds: what a browser does at once, when nothing else is to be done."""
+    for node in tree.css("script:not([src])"):
+        script = re.sub(r"//[^\n]*|/\*.*?\*/", "", node.text() or "", flags=re.S).strip()
+        if len(script) > LONGEST_LINE or "function" in script.replace("function()", ""):
+            continue
+        if (where := LEADS.search(script)) is not None:
+            waits = re.search(r"setTimeout\(.*,\s*(\d{1,5})\s*\)", script, re.S)
+            return where[1], int(waits[1]) / 1000 if waits else 0.0
+    return None
 
 
 def _refresh(tree: LexborHTMLParser, base: str, snapshot: Snapshot) -> tuple[str, float]:

@@ -344,6 +344,8 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     if name == "database.kind" and names_kinds(field):
         # Known by what can be chosen, whatever it is called.
         return LABEL_WHOLE + NAME_WHOLE
+    if name == "site.timezone" and names_zones(field):
+        return LABEL_WHOLE + NAME_WHOLE
     # "Host", "user", "port" mean the database only in its own group, and what opens the installer is nobody else's.
     if (words.group in OWN_GROUP_ONLY and group != words.group) or (group == "setup") != (words.group == "setup"):
         return 0.0
@@ -392,6 +394,12 @@ def source_like(field: Field) -> bool:
     )
 
 
+def names_zones(field: Field) -> bool:
+    """Whether what can be chosen are time zones by their places (IANA time zone database), whatever the list is called."""
+    return sum(ZONE.fullmatch(o.value) is not None or ZONE.fullmatch(o.label) is not None for o in field.options) >= 2
+
+
+ZONE = re.compile(r"(?:Africa|America|Antarctica|Arctic|Asia|Atlantic|Australia|Europe|Indian|Pacific)/[A-Za-z_/+-]+")
 # What stands beside a kind of server where none is needed.
 FILES = re.compile(
     r"\b(?:text |flat |plain )?files?\b|\bdateien\b|\bfichiers\b|\bficheros\b|\barchivos\b|\bsqlite", re.I

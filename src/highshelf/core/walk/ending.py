@@ -14,10 +14,12 @@ from urllib.parse import urlsplit
 
 from highshelf.core.pages.judgement import Judgement, already, closed, judge, praises, red
 from highshelf.core.pages.lexicon import lexicon
-from highshelf.core.pages.page import Page
+from highshelf.core.pages.page import Field, Page
+from highshelf.core.pages.reader import searches
+from highshelf.core.walk.assign import assign
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.marks import form_mark
-from highshelf.core.walk.moves import IMPORTED, OPENED, PLACED, Finished, Follow, Stuck, Turn, signature_of
+from highshelf.core.walk.moves import IMPORTED, OPENED, PLACED, AskFor, Finished, Follow, Stuck, Turn, signature_of
 
 # How an installer answers that has been shut: gone, forbidden, in conflict with what is there, locked, or closed for now.
 SHUT = (401, 403, 404, 409, 410, 423, 503)
@@ -27,7 +29,7 @@ NOTHING = "but nothing was made: no file and no table"
 NO_FILE = "but nothing was made that could be seen: no file, and nobody can be asked for tables"
 
 
-def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | Follow | Stuck:
+def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | Follow | AskFor | Stuck:
     """What it is when no way leads on."""
     judged = judge(page, know.is_new)
     if history and _closed_behind(page, know):
@@ -130,8 +132,11 @@ def _shut(page: Page, judged: Judgement) -> Stuck:
     return Stuck("the installer says: " + told[0][:400], blame_of(told[0])) if told else Stuck(shut)
 
 
-def _again(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Turn]) -> Follow | Stuck:
-    """A form that stands there again: with praise beside it the page is opened anew, once, as a person would; else it is no end."""
+def _again(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Turn]) -> Follow | AskFor | Stuck:
+    """A form that stands there again: with praise beside it the page is opened anew, once, as a person would; else it is no end.
+
+    Where nothing says what was wrong, a field that was left empty is asked for: nobody here knew whose it is.
+    """
     anew = Follow(
         urlsplit(page.url)._replace(fragment="").geturl(), "the page, opened anew", signature_of("anew", *judged.praise)
     )
@@ -139,7 +144,31 @@ def _again(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Tur
         return anew
     told = complaints_of(page, know, history) or page.complaints()
     said = told or [t for t in page.told if lexicon().says("failure", t)] or [said_first(page)]
+    empty = None if told and blame_of(told[0]) else _left_empty(page, know)
+    if empty is not None:
+        called = empty.label or empty.placeholder or empty.name
+        text = f"The installer shows its page again (“{said[0][:200]}”), and “{called}” was left empty. What belongs there?"
+        return AskFor("field." + empty.name, text, secret=empty.kind == "password")
     return Stuck(f"the installer shows the same page again: {said[0][:400]}", blame_of(told[0]) if told else ())
+
+
+def _left_empty(page: Page, know: Knowledge) -> Field | None:
+    """The first field that nothing of ours went into, in a form that something of ours went into."""
+    for form in page.forms:
+        ours = {id(a.field) for a in assign(form, page) if know.value(a.value) is not None}
+        free = [
+            f
+            for f in form.fields
+            if f.typed
+            and f.kind in ("text", "password", "email")
+            and not f.value
+            and id(f) not in ours
+            and "field." + f.name not in know.values
+            and not lexicon().says("optional", f.label)
+        ]
+        if ours and free and form.method == "post" and not searches(form):
+            return free[0]
+    return None
 
 
 def _praised(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Turn]) -> Finished | Stuck:
