@@ -599,5 +599,6 @@ def _told_form(seen: Seen, found: Found) -> str:
         if role in ("database", "user", "name", "password", "rights", "kind", "pick-user", "pick-database")
     ]
     pressed = next((b.label for b in found.form.buttons if not b.disabled), "")
-    way = " > ".join(dict.fromkeys([*filter(None, [seen.trail]), heading]))
-    return f"“{way}” ({unquote(urlsplit(seen.page.url).path)}): fill {', '.join(dict.fromkeys(parts)) or 'nothing'}, press {pressed}"
+    way = " > ".join(dict.fromkeys([*filter(None, seen.trail.split(" > ")), heading]))
+    where, what = unquote(urlsplit(seen.page.url).path), ", ".join(dict.fromkeys(parts))
+    return f"“{way}” ({where}): " + (f"fill {what}, press {pressed}" if what else f"press {pressed}")
