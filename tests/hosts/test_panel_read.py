@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from pydantic import SecretStr
 
 from highshelf.practice.seedledger.build import build_archive
 from highshelf.schemas.models import AccountChange
@@ -92,7 +93,8 @@ def test_where_reading_stops_a_person_is_asked(clean: Hosting, undescribed: Serv
 
 def test_a_panel_that_no_primer_fits_says_that_it_can_be_read(clean: Hosting, service: Service) -> None:
     """The practice panel under a primer's words that are not its own is one that nobody described."""
-    service.client.account_add(clean.new_account("ferry", panel_primer=""))
+    own = SecretStr(clean.password("ferry"))
+    service.client.account_add(clean.new_account("ferry", panel_primer="", panel_password=own))
     primers = service.data / "primers"
     primers.mkdir(exist_ok=True)
     shown = service.cli("primer", "show", "saltmarsh").stdout
@@ -101,4 +103,13 @@ def test_a_panel_that_no_primer_fits_says_that_it_can_be_read(clean: Hosting, se
     )
     told = panel_line(service.client.account_check("ferry"))
     assert "no primer fits" in told and "account change ferry --panel-primer read" in told, told
+    assert "Create the database" in told and clean.password("ferry") not in told
     assert service.client.account_show("ferry").panel_primer == ""
+
+
+def test_the_transfers_password_goes_to_no_door_that_nobody_described(clean: Hosting, service: Service) -> None:
+    """A panel's address that is really a site's: its login page gets nothing before somebody says that pages are read."""
+    site = clean.customer("seeds")["address"]
+    service.client.account_add(clean.new_account("ferry", panel=site, panel_primer=""))
+    told = panel_line(service.client.account_check("ferry"))
+    assert "no primer fits" in told and "--panel-primer read" in told and "For a database a job would" not in told, told

@@ -29,7 +29,8 @@ def sign_in_to_panel(store: Store, drivers: Drivers, account: Account) -> str:
     name = account.panel_primer or _recognise(drivers, account)
     password = panel_password(store, account.name)
     if not name:
-        return _as_read(drivers, account, password)
+        given = bool(store.secret(f"account/{account.name}/panel"))
+        return _as_read(drivers, account, password) if given else _could_be_read(account)
     if not account.panel_primer:
         store.change(AccountRow, account.name, panel_primer=name)
     panel = drivers.panel(drivers.panel_primer(name), account, password)
@@ -38,6 +39,14 @@ def sign_in_to_panel(store: Store, drivers: Drivers, account: Account) -> str:
         return f"signed in at {account.panel} with {own}; it is read page by page. {_told_moves(panel.moves())}"
     count = len(panel.databases())
     return f"signed in at {account.panel} with {own} (primer {name}), {count} database{'s' if count != 1 else ''}"
+
+
+def _could_be_read(account: Account) -> str:
+    """The transfer's password goes to no door that nobody described before somebody says so."""
+    return (
+        f"no primer fits the panel at {account.panel}: jobs will ask for the database. Its pages may be readable; to have them read with "
+        f"the transfer's password: `highshelf account change {account.name} --panel-primer {READ}`, and check again"
+    )
 
 
 def _as_read(drivers: Drivers, account: Account, password: str) -> str:

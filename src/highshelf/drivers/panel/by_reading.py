@@ -594,7 +594,8 @@ def _told_form(seen: Seen, found: Found) -> str:
     """A form and what goes into it, for people."""
     heading = seen.page.headings[0] if seen.page.headings else seen.page.title
     parts = [
-        f"{f.label or f.placeholder or f.name}"
+        # Twenty boxes are told by what stands over them.
+        f.near if role == "rights" and f.kind == "checkbox" and f.near else f.label or f.placeholder or f.name
         for f, role in found.roles
         if role in ("database", "user", "name", "password", "rights", "kind", "pick-user", "pick-database")
     ]
