@@ -9,6 +9,7 @@ import pytest
 from highshelf.core.errors import PanelError
 from highshelf.drivers.panel.by_reading import ReadPanel
 from tests.panels.by_hand import BY_HAND
+from tests.panels.by_hand_fifth import FIFTH
 from tests.panels.by_hand_fourth import FOURTH
 from tests.panels.by_hand_more import MORE
 from tests.panels.by_hand_third import THIRD
@@ -16,7 +17,7 @@ from tests.panels.score import try_panel, try_seed
 from tests.panels.yard import ADDRESS, CUSTOMER, Traits, YardFetch, YardPanel
 
 SEEDS = range(730_000, 730_120)
-ALL = {**BY_HAND, **MORE, **THIRD, **FOURTH}
+ALL = {**BY_HAND, **MORE, **THIRD, **FOURTH, **FIFTH}
 # Nobody gets through: a language that no list has, a box to tick that only a person may, a password that nobody is told.
 STOPPED = {"ordered": "no form was found", "cards": "Veuillez accepter", "tables": "it was deleted again"}
 

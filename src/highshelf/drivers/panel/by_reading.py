@@ -179,6 +179,8 @@ class ReadPanel:
         self._again(attach)
 
     def drop_database(self, database: str) -> None:
+        self._remember(databases=[database])
+        self._lists = {}
         self._again(lambda: self._drop("database", database))
 
     def drop_user(self, user: str) -> None:
@@ -378,7 +380,12 @@ class ReadPanel:
                 standing = {name for seen in self._lists.values() for name in listed(seen.snapshot)} - menu
                 self._known = Known(self._known.databases, self._known.users, frozenset(standing))
             # The own page of one database is no list of them.
-            lists = {u: s for u, s in self._lists.items() if not self._is_of_another(Link(u, ""), ())}
+            own = self._known.databases
+            lists = {
+                u: s
+                for u, s in self._lists.items()
+                if not self._is_of_another(Link(u, ""), ()) and not any(n in unquote(u) for n in own)
+            }
             self._lists = lists or self._lists
             return {name for seen in self._lists.values() for name in tokens(seen.snapshot)}
         found: set[str] = set()
@@ -522,7 +529,7 @@ class ReadPanel:
                 f"the panel made {database} without telling who may use it and by which password; it was deleted again",
                 hint="make the database by hand",
             )
-        return Made(database, told["user"], password, told.get("server", ""))
+        return Made(self._really_there("database", database, shown), told["user"], password, told.get("server", ""))
 
     def _attached(self, database: str, user: str) -> bool:
         """Whether a page about databases names both in one row, or the page of this database names the user outside every list to choose from."""
