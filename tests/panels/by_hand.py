@@ -193,7 +193,7 @@ class Frames(HandPanel):
                 for u in self.state.users
             )
             return self.html(
-                f"<h2>MySQL</h2><a href=/mysql/wizard>Database wizard</a><table border=1><tr><td>database</td><td>users</td><td></td></tr>{rows}</table><table border=1><tr><td>user</td><td></td></tr>{users}</table>"
+                f"<h2>MySQL</h2><a href=/mysql/wizard>New database in three steps</a><table border=1><tr><td>database</td><td>users</td><td></td></tr>{rows}</table><table border=1><tr><td>user</td><td></td></tr>{users}</table>"
             )
         if path == "/mysql/wizard":
             step = sent.get("step", "1")
@@ -212,7 +212,7 @@ class Frames(HandPanel):
                 self.state.users[f"c1042_{sent['user']}"] = sent["p1"]
                 boxes = "".join(f"<input type=checkbox name=p value='{r}'>{r}" for r in RIGHTS)
                 return self.html(
-                    f"<h2>Step 3 of 3</h2><form method=post action=/mysql/wizard><input type=hidden name=step value=4><input type=hidden name=db value='{sent['db']}'><input type=hidden name=user value='c1042_{sent['user']}'><input type=checkbox name=p value=ALL> ALL PRIVILEGES<br>{boxes}<br><input type=submit value='Next step'></form>"
+                    f"<h2>Step 3 of 3</h2><form method=post action=/mysql/wizard><input type=hidden name=step value=4><input type=hidden name=db value='{sent['db']}'><input type=hidden name=user value='c1042_{sent['user']}'><input type=checkbox name=p value=ALL> every right<br>{boxes}<br><input type=submit value='Next step'></form>"
                 )
             may = [v for n, v in fields if n == "p"]
             self.state.databases[sent["db"]][sent["user"]] = (

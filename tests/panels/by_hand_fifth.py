@@ -11,19 +11,19 @@ from tests.panels.yard import RIGHTS
 class Plain(HandPanel):
     """English: one page with three parts, as many have it."""
 
-    door = "<form method=post action=/login><h1>Web hosting control</h1><label>Username <input name=user></label><label>Password <input name=pass type=password></label><input type=submit value='Log in'></form>"
+    door = "<form method=post action=/login><h1>Quay hosting</h1><label>Username <input name=user></label><label>Password <input name=pass type=password></label><input type=submit value='Log in'></form>"
     door_fields = ("user", "pass")
 
     def pages(
         self, method: str, path: str, asked: dict[str, str], sent: dict[str, str], fields: list[tuple[str, str]]
     ) -> Answer:
-        top = "<div id=top>Logged in as c1042 <a href=/logout>Log out</a></div><div id=menu><h4>Files</h4><a href=/files>File manager</a><a href=/ftp>FTP accounts</a><h4>Databases</h4><a href=/mysql>MySQL databases</a><a href=/mysql/remote>Remote MySQL</a><h4>Mail</h4><a href=/mail>Mail accounts</a></div>"
+        top = "<div id=top>Logged in as c1042 <a href=/logout>Log out</a></div><div id=menu><h4>Files</h4><a href=/files>Files of the site</a><a href=/ftp>Transfer logins</a><h4>Databases</h4><a href=/mysql>Databases</a><a href=/mysql/remote>Access from outside</a><h4>Mail</h4><a href=/mail>Mail accounts</a></div>"
         if path == "/mysql/remote":
             if method == "POST":
                 self.state.others.setdefault("remote", []).append(sent.get("host", ""))
             return self.html(
                 top
-                + "<h1>Remote MySQL</h1><form method=post action=/mysql/remote><label>Host <input name=host></label><button>Add host</button></form>"
+                + "<h1>Access from outside</h1><form method=post action=/mysql/remote><label>Host <input name=host></label><button>Add host</button></form>"
             )
         if path == "/mysql/create":
             name = "c1042_" + sent["db"]
@@ -31,7 +31,7 @@ class Plain(HandPanel):
                 return self.html(top + "<div class=error>A database with this name exists.</div>")
             self.state.databases[name] = {}
             return self.html(
-                f"{top}<h1>MySQL databases</h1><div class=success>Added the database {name}.</div><a href=/mysql>Go back</a>"
+                f"{top}<h1>Databases</h1><div class=success>Added the database {name}.</div><a href=/mysql>On</a>"
             )
         if path == "/mysql/user":
             name = "c1042_" + sent["user"]
@@ -39,12 +39,12 @@ class Plain(HandPanel):
                 return self.html(top + "<div class=error>The passwords do not match.</div>")
             self.state.users[name] = sent["p"]
             return self.html(
-                f"{top}<h1>MySQL databases</h1><div class=success>You have created the user {name}.</div><a href=/mysql>Go back</a>"
+                f"{top}<h1>Databases</h1><div class=success>You have created the user {name}.</div><a href=/mysql>On</a>"
             )
         if path == "/mysql/grant" and method == "POST":
             if "priv" not in sent:
                 boxes = (
-                    "<label><input type=checkbox name=priv value=ALL> ALL PRIVILEGES</label><table>"
+                    "<label><input type=checkbox name=priv value=ALL> Everything</label><table>"
                     + "".join(
                         f"<tr><td><label><input type=checkbox name=priv value='{r}'> {r}</label></td></tr>"
                         for r in RIGHTS
@@ -52,14 +52,14 @@ class Plain(HandPanel):
                     + "</table>"
                 )
                 return self.html(
-                    f"{top}<h1>Manage user privileges</h1><p>User: {sent['user']}</p><p>Database: {sent['db']}</p><form method=post action=/mysql/grant><input type=hidden name=user value={sent['user']}><input type=hidden name=db value={sent['db']}>{boxes}<input type=submit value='Make changes'> <input type=reset value=Reset></form>"
+                    f"{top}<h1>What may it do?</h1><p>User: {sent['user']}</p><p>Database: {sent['db']}</p><form method=post action=/mysql/grant><input type=hidden name=user value={sent['user']}><input type=hidden name=db value={sent['db']}>{boxes}<input type=submit value='Grant it'> <input type=reset value=Reset></form>"
                 )
             may = [v for n, v in fields if n == "priv"]
             self.state.databases[sent["db"]][sent["user"]] = (
                 list(RIGHTS) if "ALL" in may else [r for r in may if r in RIGHTS]
             )
             return self.html(
-                f"{top}<h1>MySQL databases</h1><div class=success>User {sent['user']} was added to the database {sent['db']}.</div>"
+                f"{top}<h1>Databases</h1><div class=success>User {sent['user']} was added to the database {sent['db']}.</div>"
             )
         if path in ("/mysql/delete", "/mysql/deluser"):
             name = sent.get("name") or asked.get("name", "")
@@ -87,11 +87,11 @@ class Plain(HandPanel):
             du = "".join(f"<option>{u}</option>" for u in self.state.users)
             dd = "".join(f"<option>{d}</option>" for d in self.state.databases)
             return self.html(
-                f"{top}<h1>MySQL databases</h1><h2>Create new database</h2><form method=post action=/mysql/create><label>New database:</label> c1042_ <input name=db><input type=submit value='Create database'></form>"
-                f"<h2>Current databases</h2><form method=get action=/mysql><input name=search><input type=submit value=Go></form><table><tr><th>Database</th><th>Size</th><th>Privileged users</th><th>Actions</th></tr>{rows}</table>"
-                f"<h2>Add new user</h2><form method=post action=/mysql/user><label>Username</label> c1042_ <input name=user><br><label>Password</label> <input type=password name=p><br><label>Password (again)</label> <input type=password name=p2><button type=button>Password generator</button><br><input type=submit value='Create user'></form>"
-                f"<h2>Add user to database</h2><form method=post action=/mysql/grant><label>User</label> <select name=user>{du}</select><label>Database</label> <select name=db>{dd}</select><input type=submit value=Add></form>"
-                f"<h2>Current users</h2><table>{users}</table>"
+                f"{top}<h1>Databases</h1><h2>New database</h2><form method=post action=/mysql/create><label>New database:</label> c1042_ <input name=db><input type=submit value='Create database'></form>"
+                f"<h2>Your databases</h2><form method=get action=/mysql><input name=search><input type=submit value=Go></form><table><tr><th>Database</th><th>Size</th><th>Who may use it</th><th>Actions</th></tr>{rows}</table>"
+                f"<h2>New user</h2><form method=post action=/mysql/user><label>Username</label> c1042_ <input name=user><br><label>Password</label> <input type=password name=p><br><label>Password (again)</label> <input type=password name=p2><br><input type=submit value='Create user'></form>"
+                f"<h2>Let a user use a database</h2><form method=post action=/mysql/grant><label>User</label> <select name=user>{du}</select><label>Database</label> <select name=db>{dd}</select><input type=submit value='Let it'></form>"
+                f"<h2>Your users</h2><table>{users}</table>"
             )
         return self.html(top + "<h1>Welcome</h1>")
 
@@ -105,27 +105,27 @@ class Simple(HandPanel):
     def pages(
         self, method: str, path: str, asked: dict[str, str], sent: dict[str, str], fields: list[tuple[str, str]]
     ) -> Answer:
-        top = "<ul class=nav><li><a href=/user>User</a></li><li><a href=/web>Web</a></li><li><a href=/dns>DNS</a></li><li><a href=/mail>Mail</a></li><li><a href=/db>DB</a></li><li><a href=/cron>Cron</a></li><li><a href=/backup>Backup</a></li><li><a href=/logout>Log out</a></li></ul>"
+        top = "<ul class=nav><li><a href=/user>You</a></li><li><a href=/web>Sites</a></li><li><a href=/mail>Post</a></li><li><a href=/db>Databases</a></li><li><a href=/backup>Copies</a></li><li><a href=/logout>Log out</a></li></ul>"
         if path == "/db":
             rows = "".join(
-                f"<div class=unit><input type=checkbox name=database[] value={d}><b>{d}</b><span>User: {', '.join(g)}</span><span>mysql</span><span>localhost</span><a href='/db/edit?database={d}'>edit</a><a href='/db/suspend?database={d}'>suspend</a><a href='/db/delete?database={d}'>delete</a></div>"
+                f"<div class=entry><input type=checkbox name=database[] value={d}><b>{d}</b><span>User: {', '.join(g)}</span><span>mysql</span><span>localhost</span><a href='/db/edit?database={d}'>edit</a><a href='/db/delete?database={d}'>delete</a></div>"
                 for d, g in self.state.databases.items()
             )
             return self.html(
-                f"{top}<a class=add href=/db/add>Add database</a><form method=post action=/db/bulk><select name=action><option value=''>apply to selected</option><option value=suspend>suspend</option><option value=delete>delete</option></select><button>&gt;</button></form>{rows}<p>{len(self.state.databases)} databases</p>"
+                f"{top}<a class=add href=/db/add>Add database</a><form method=post action=/db/bulk><select name=action><option value=''>with those that are ticked</option><option value=delete>delete</option></select><button>&gt;</button></form>{rows}<p>{len(self.state.databases)} databases</p>"
             )
         if path == "/db/add":
             if method == "POST":
-                name, user = "c1042_" + sent["v_database"], "c1042_" + sent["v_dbuser"]
-                if len(sent["v_password"]) < 8:
+                name, user = "c1042_" + sent["n"], "c1042_" + sent["u"]
+                if len(sent["p"]) < 8:
                     return self.html(top + "<div class=alert-danger>Password is too short</div>")
                 self.state.databases[name] = {user: list(RIGHTS)}
-                self.state.users[user] = sent["v_password"]
+                self.state.users[user] = sent["p"]
                 return self.html(
-                    f"{top}<h1>Adding database</h1><p class=ok>Database {name} has been created successfully</p><a href=/db>Back</a>"
+                    f"{top}<h1>One more database</h1><p class=ok>Database {name} was made</p><a href=/db>Back</a>"
                 )
             return self.html(
-                f"{top}<h1>Adding database</h1><form method=post action=/db/add><p>Prefix c1042_ will be automatically added to database name and database user</p><table><tr><td>Database</td></tr><tr><td><input name=v_database></td></tr><tr><td>User</td></tr><tr><td><input name=v_dbuser></td></tr><tr><td>Password <a href='#'>generate</a></td></tr><tr><td><input name=v_password></td></tr><tr><td>Type</td></tr><tr><td><select name=v_type><option value=mysql>mysql</option></select></td></tr><tr><td>Host</td></tr><tr><td><select name=v_host><option>localhost</option></select></td></tr><tr><td>Charset</td></tr><tr><td><select name=v_charset><option>big5</option><option selected>utf8mb4</option></select></td></tr><tr><td>Send login credentials to email address</td></tr><tr><td><input name=v_db_email></td></tr></table><input type=submit name=ok value=Add> <input type=button value=Back onclick=\"location.href='/db'\"></form>"
+                f"{top}<h1>One more database</h1><form method=post action=/db/add><p>c1042_ comes before both names</p><table><tr><td>Database</td></tr><tr><td><input name=n></td></tr><tr><td>User</td></tr><tr><td><input name=u></td></tr><tr><td>Password <a href='#'>generate</a></td></tr><tr><td><input name=p></td></tr><tr><td>Type</td></tr><tr><td><select name=t><option value=mysql>mysql</option></select></td></tr><tr><td>Host</td></tr><tr><td><select name=h><option>localhost</option></select></td></tr><tr><td>Charset</td></tr><tr><td><select name=c><option>big5</option><option selected>utf8mb4</option></select></td></tr><tr><td>Mail the password to</td></tr><tr><td><input name=m></td></tr></table><input type=submit name=ok value='Let it'> <input type=button value=Back onclick=\"location.href='/db'\"></form>"
             )
         if path == "/db/delete":
             name = sent.get("database") or asked.get("database", "")
