@@ -14,6 +14,8 @@ ATTEMPTS = 5
 USUAL_PORT = {"mariadb": "3306", "postgresql": "5432"}
 # What a person is asked for where the panel's page for it was not found.
 ATTACHED = "database.attached"
+# Whether a person was asked for the user, since reading did not get one made.
+USER_ASKED = "database.user.asked"
 # What panels put before or after a name is rarely longer; a name with fewer letters is easily taken.
 USUAL_ADDITION = 7
 LEAST_NAME = 4
@@ -78,7 +80,8 @@ def _database_by_hand(job: Job) -> Result:
     if isinstance(name, Ask):
         return name
     _set_server(job)
-    return Done(f"database {name}, made by hand", {"by_hand": True, "whole": name})
+    tried = job.journal.facts("database", "create-database").get("tried", "")
+    return Done(f"database {name}, made by hand", {"by_hand": True, "whole": name, "tried": tried})
 
 
 def _set_server(job: Job) -> None:
@@ -109,7 +112,9 @@ def create_database(job: Job) -> Result:
             raise
         # Where reading stops a person is asked, as with a panel that nobody knows.
         job.say(f"reading the panel came to nothing: {fault.message}")
-        job.journal.keep("database", "create-database", {"by_hand": True, "whole": ""})
+        # What was tried may show up late: its name stays in the journal, and an undo looks for it.
+        tried = job.journal.facts("database", "create-database").get("name", "")
+        job.journal.keep("database", "create-database", {"by_hand": True, "whole": "", "tried": tried})
         return _database_by_hand(job)
     job.values.set("database.name", made.database)
     _set_server(job)
@@ -153,6 +158,8 @@ def _set_told_server(job: Job, server: str) -> None:
 
 def drop_database(job: Job, facts: dict[str, Any]) -> None:
     if facts.get("by_hand"):
+        if facts.get("tried") and (late := job.panel().standing(facts["tried"], "database")):
+            job.panel().drop_database(late)
         if facts.get("whole"):
             job.say(
                 f"the database {facts['whole']} was made by hand and stays, with whatever tables the installer made in it"
@@ -174,6 +181,8 @@ def create_user(job: Job) -> Result:
         return _user_by_hand(job)
     if made := job.journal.facts("database", "create-database").get("user"):
         return Done(f"database user {made}, made together with the database", {"together": True, "whole": made})
+    if job.values.get(USER_ASKED):
+        return _user_in_place(job)
     panel = job.panel()
     try:
         there = panel.users()
@@ -185,12 +194,18 @@ def create_user(job: Job) -> Result:
             raise
         job.say(f"reading the panel came to nothing: {fault.message}")
         # What was generated for a user that nobody made is no password of anything.
-        if not job.values.get("database.user.asked"):
-            job.values.set("database.user.asked", "yes")
-            job.values.set("database.password", "", secret=True)
-        return _user_by_hand(job)
+        job.values.set(USER_ASKED, "yes")
+        job.values.set("database.password", "", secret=True)
+        return _user_in_place(job)
     job.values.set("database.user", whole)
     return Done(f"database user {whole}, its password generated", {**facts, "whole": whole})
+
+
+def _user_in_place(job: Job) -> Result:
+    """A person's user in place of one that reading did not get made; the name that was tried stays in the journal for an undo."""
+    result = _user_by_hand(job)
+    tried = job.journal.facts("database", "create-user")
+    return Done(result.told, tried) if isinstance(result, Done) else result
 
 
 def drop_user(job: Job, facts: dict[str, Any]) -> None:
@@ -214,14 +229,14 @@ def attach(job: Job) -> Result:
         return Done("whether the user may use the database is tried from the host")
     if job.journal.facts("database", "create-database").get("user"):
         return Done("the panel made the user for this database")
+    if job.values.get(ATTACHED):
+        return Done("attached by hand; whether the user may use the database is tried from the host")
     name, user = job.values.get("database.name") or "", job.values.get("database.user") or ""
     try:
         job.panel().attach(name, user)
     except PanelError as fault:
         if not _is_read(job):
             raise
-        if job.values.get(ATTACHED):
-            return Done("attached by hand; whether the user may use the database is tried from the host")
         job.say(f"reading the panel came to nothing: {fault.message}")
         return Ask(
             ATTACHED,

@@ -404,6 +404,9 @@ def confirmation(
     if len(asking) != 1 or (urlsplit(page.url).path in lists and not to_delete):
         return None
     [form] = asking
+    if not to_delete and any(r == "rights" for _, r in roles_in(form, Known())):
+        # Which rights are meant is no question of yes or no.
+        return None
     held = _held(form)
     typed = [f for f in form.fields if f.typed and f.kind not in ("checkbox", "radio")]
     # Before something is deleted its name is to be typed on some.

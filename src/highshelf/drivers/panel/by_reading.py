@@ -284,7 +284,7 @@ class ReadPanel:
             )
         if door_of(page) is not None or not (page.links or page.frames):
             said = "; ".join(page.complaints()[:2]) or page.text[:120].strip()
-            self._refused = f"the panel does not let {self.login} in: {said}"
+            self._refused = _masked(f"the panel does not let {self.login} in: {said}", self.password)
             raise PanelError(self._refused, hint="check the panel's login and password")
         self._inside = True
         self._landing = self._past(Seen(snapshot, page, ""))
@@ -308,7 +308,12 @@ class ReadPanel:
                 return seen
             if isinstance(on, Form):
                 snapshot = self.fetch.post(
-                    on.action, [(f.name, f.value) for f in on.fields if f.kind in ("hidden", "checkbox")]
+                    on.action,
+                    [
+                        (f.name, f.value)
+                        for f in on.fields
+                        if f.kind == "hidden" or (f.kind == "checkbox" and f.checked)
+                    ],
                 )
             else:
                 snapshot = self.fetch.get(on.url)
@@ -453,7 +458,7 @@ class ReadPanel:
             said = "; ".join(seen.page.complaints()[:2]) or f"status {seen.page.status}"
             if seen.page.status >= 400 or not self._there_after_all(goal, wish):
                 raise PanelError(
-                    f"the panel refuses: {said}",
+                    _masked(f"the panel refuses: {said}", self.password, wish.password),
                     hint="see to it in the panel, then run the job again",
                     longest=longest_name(said),
                 )
@@ -479,7 +484,9 @@ class ReadPanel:
             sent = [
                 (f.name, names[0] if f.typed and f.kind == "text" else f.value)
                 for f in form.fields
-                if f.kind in ("hidden", "checkbox", "text")
+                # A box that agrees to something else is a person's to tick.
+                if f.kind in ("hidden", "text")
+                or (f.kind == "checkbox" and (to_delete or f.checked or says("sure", f"{f.label} {f.name}")))
             ]
             snapshot = self.fetch.post(
                 form.action, [*sent, *([(button.name, button.value)] if button and button.name else [])]
@@ -595,6 +602,13 @@ class ReadPanel:
         button = next((b for b in form.buttons if not b.disabled), None)
         pressed = control.button or ((button.name, button.value) if button is not None and button.name else None)
         return self.fetch.post(form.action, [*sent, *([pressed] if pressed else [])])
+
+
+def _masked(text: str, *secrets: str) -> str:
+    """A panel's words, without what some of them repeat of what was typed."""
+    for secret in filter(None, secrets):
+        text = text.replace(secret, "•••")
+    return text
 
 
 def _told_form(seen: Seen, found: Found) -> str:
