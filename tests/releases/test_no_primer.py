@@ -30,7 +30,7 @@ ENDS = {
     "shaarli": "",
     "ocsinventory-reports": "",
     "tt-rss": "",
-    "quaystore": "needs-javascript",
+    "quaystore": "",
     "seedledger": "",
     "moorings": "Module berthplan",
     "zabbix-frontend-php": "",

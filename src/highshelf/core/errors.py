@@ -20,6 +20,7 @@
     |  `- LineDroppedError    the connection was lost in the middle (retryable)
     |- ShellError             a command on the host failed
     |- FetchError             an address did not answer, or a page may not be asked for
+    |- BrowserError           no browser for a page that needs one, or a page that keeps it from answering
     |- HelperError            the helper on the host is not there or refuses
     |  |- HelperBusyError     the host's web server cannot reach its PHP for the moment (retryable)
     |  `- HelperRefusedError  the host does not run such a file at all
@@ -154,6 +155,10 @@ class ShellError(HighShelfError):
 class FetchError(HighShelfError):
     code = "fetch"
     retryable = True
+
+
+class BrowserError(HighShelfError):
+    code = "browser"
 
 
 class HelperError(HighShelfError):

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, BinaryIO, Literal, Protocol
+from typing import Any, BinaryIO, Literal, Protocol, runtime_checkable
 
 from highshelf.core.errors import CancelledError, HighShelfError, LineDroppedError, PausedError, TransferError
 from highshelf.core.pages.snapshot import Snapshot
@@ -256,6 +256,36 @@ class Fetch(Protocol):
     def cookies(self) -> str: ...
     def restore(self, cookies: str) -> None: ...
     def close(self) -> None: ...
+
+
+@runtime_checkable
+class Browse(Protocol):
+    """A conversation with pages whose scripts run. Controls of what it shows carry marks (`Button.at`), by which they are pressed.
+
+    Attributes:
+        missing: why no browser can be had, or "".
+        live: whether its page is still as it was left.
+
+    Raises (every method): BrowserError, FetchError, CancelledError.
+    """
+
+    @property
+    def missing(self) -> str: ...
+    @property
+    def live(self) -> bool: ...
+    def get(self, url: str) -> Snapshot: ...
+    def look(self) -> Snapshot: ...
+    def press(self, at: str, fields: Sequence[tuple[str, str]]) -> tuple[Snapshot, bool]:
+        """Fill the form of a control and press it; False when filling it in changed what is asked, or left the control shut."""
+        ...
+
+    def picture(self, secrets: Sequence[str]) -> bytes:
+        """PNG of the whole page, with these painted over."""
+        ...
+
+    def cookies(self) -> str: ...
+    def restore(self, cookies: str) -> None: ...
+    def leave(self) -> None: ...
 
 
 def given_nonces(path: str) -> str:

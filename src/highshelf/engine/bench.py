@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any, BinaryIO, Literal, Protocol
 
 from highshelf.core.account import Account, Credential, TransferLogin, check_address
-from highshelf.core.errors import FaultError, HighShelfError, PanelError
+from highshelf.core.errors import BrowserError, FaultError, HighShelfError, PanelError
 from highshelf.core.legs.trees import helper_reaches, holding_folder
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.places import Place
@@ -21,7 +21,7 @@ from highshelf.core.placing.pace import Pace
 from highshelf.core.placing.standing import Stand
 from highshelf.core.placing.ways import Way
 from highshelf.core.plan import Plan
-from highshelf.core.ports import CancelToken, Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
+from highshelf.core.ports import Browse, CancelToken, Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
 from highshelf.core.primers.models import ApplicationPrimer, PanelPrimer
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.findings import Finding, Findings
@@ -42,6 +42,9 @@ class Drivers(Protocol):
     def connect(self, account: Account, credential: Credential) -> Connected: ...
     def outside(self) -> Outside: ...
     def fetch(self, addresses: tuple[str, ...], reach: str, certificate: str = "") -> Fetch: ...
+    def browser(self, job: str, address: str, reach: str, certificate: str, cancel: CancelToken) -> Browse: ...
+    def leave_browser(self, job: str) -> None: ...
+    def close(self) -> None: ...
     def panel(
         self,
         primer: PanelPrimer,
@@ -223,6 +226,10 @@ class Workbench:
             self._fetch = made
         return self._fetch
 
+    def browser(self) -> Browse:
+        account = self.account
+        return self._drivers.browser(self.id, account.address, account.reach, account.certificate, self.cancel)
+
     def panel(self) -> Panel:
         if self._panel is None:
             if not self.account.panel or not self.account.panel_primer:
@@ -268,9 +275,12 @@ class Workbench:
         return path.open("rb")
 
     def redact(self, text: str) -> str:
+        return redactor(self._all_secrets())(text)
+
+    def _all_secrets(self) -> list[str]:
         about = self._store.values(self.plan.undoes).secrets() if self.plan.undoes else []
         own = [self.secret("admin"), self.secret("database")] if self.plan.installation else []
-        return redactor([*self.values.secrets(), *about, *(s for s in own if s), *self._account_secrets])(text)
+        return [*self.values.secrets(), *about, *(s for s in own if s), *self._account_secrets]
 
     def say(self, text: str, **data: Any) -> None:
         self._store.event(self.id, self.redact(text), leg=self._leg, data=data)
@@ -280,6 +290,18 @@ class Workbench:
         folder = self._store.folder / "evidence" / self.id
         folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         write_private(folder / f"{what}.json", snapshot.redacted(self.redact).to_json())
+
+    def picture(self, what: str) -> None:
+        talk = self.browser()
+        if not talk.live:
+            return
+        try:
+            made = talk.picture(self._all_secrets())
+        except BrowserError:
+            return
+        folder = self._store.folder / "evidence" / self.id
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        write_private(folder / f"{what}.png", made)
 
     def remark(self, what: str, facts: dict[str, Any]) -> None:
         """Keep what was done about something that was seen, beside it; without secrets."""

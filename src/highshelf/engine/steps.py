@@ -456,6 +456,7 @@ class Steps:
         """Write down how a job ended; the second time it changes nothing."""
         with self.store.together():
             row = self.store.get(JobRow, job_id, "job")
+            self._drivers.leave_browser(job_id)
             if row.finished_at is not None:
                 return
             if row.error is None:

@@ -21,12 +21,14 @@ from highshelf.core.account import Account, Credential
 from highshelf.core.errors import NotFoundError, PrimerError
 from highshelf.core.inside import Inside
 from highshelf.core.origins import Origins
-from highshelf.core.ports import Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
+from highshelf.core.ports import Browse, CancelToken, Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
 from highshelf.core.primers.models import BY_READING, READ, ApplicationPrimer, PanelPrimer, is_read
 from highshelf.core.primers.reading import examine_primer, read_primer
 from highshelf.drivers.archive.check_in import check_in
 from highshelf.drivers.archive.openpgp import check_signature
 from highshelf.drivers.archive.repack import FORMS, repack_apart
+from highshelf.drivers.browser.chromium import Browsers
+from highshelf.drivers.browser.driver import BrowserTalk
 from highshelf.drivers.ftp.files import FtpFiles
 from highshelf.drivers.helper.client import HostHelper
 from highshelf.drivers.helper.host_php import PhpOverShell, PhpThroughHelper
@@ -93,6 +95,7 @@ class RealDrivers:
 
     def __init__(self, folder: Path, inside: Inside | None = None) -> None:
         self._folder, self._dial = folder, dial_within(inside or Inside())
+        self.browsers = Browsers()
 
     def connect(self, account: Account, credential: Credential) -> Connected:
         login, known, confirm = account.transfer, account.fingerprint, account.confirm_server
@@ -111,6 +114,19 @@ class RealDrivers:
         return HttpFetch(
             Origins.of(*addresses), address=addresses[0], reach=reach, certificate=certificate, dial=self._dial
         )
+
+    def browser(self, job: str, address: str, reach: str, certificate: str, cancel: CancelToken) -> Browse:
+        line = partial(
+            HttpFetch, Origins.of(address), address=address, reach=reach, certificate=certificate, dial=self._dial
+        )
+        return BrowserTalk(self.browsers, job, line, cancel)
+
+    def leave_browser(self, job: str) -> None:
+        self.browsers.leave(job)
+
+    def close(self) -> None:
+        """End what the drivers share; the process is about to end."""
+        self.browsers.close()
 
     def panel(
         self,
@@ -296,6 +312,7 @@ async def _running(rooms: Rooms) -> AsyncIterator[None]:
         rooms.outbox.stop()
         rooms.surveyor.stop()
         await anyio.to_thread.run_sync(rooms.engine.stop)
+        await anyio.to_thread.run_sync(rooms.drivers.close)
 
 
 def _build_routes(app: FastAPI) -> None:

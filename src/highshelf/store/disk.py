@@ -43,13 +43,13 @@ def settle(path: Path) -> None:
         os.close(handle)
 
 
-def write_private(path: Path, text: str) -> None:
+def write_private(path: Path, content: str | bytes) -> None:
     """A small file, complete or not there, readable by its owner alone."""
     draft = path.with_name(f".{path.name}.{os.getpid()}.draft")
     handle = os.open(draft, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
     try:
-        with os.fdopen(handle, "w") as file:
-            file.write(text)
+        with os.fdopen(handle, "wb") as file:
+            file.write(content.encode() if isinstance(content, str) else content)
             file.flush()
             os.fsync(file.fileno())
         draft.replace(path)

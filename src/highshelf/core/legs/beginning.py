@@ -9,6 +9,7 @@ from typing import Any
 
 from highshelf.core.errors import WalkError
 from highshelf.core.legs.bringing import bring_in
+from highshelf.core.legs.browsing import begin_there
 from highshelf.core.legs.configuring import fill_samples
 from highshelf.core.legs.conversing import arrived, installer_url, knowledge, see
 from highshelf.core.legs.ending import finish
@@ -113,6 +114,8 @@ def _not_begun(
     """No page leads on: the one that says most of why is kept and told."""
     if (waits := _old_code(job, seen[0][0], state)) is not None:
         return waits
+    if (there := begin_there(job, seen, state)) is not None:
+        return there
     if (mended := _configured_first(job, fetch, seen, state)) is not None:
         return mended
     if (missed := _missed(job, seen, state)) is not None:

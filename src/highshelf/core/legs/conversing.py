@@ -110,7 +110,10 @@ def arrived(job: Job, fetch: TimedFetch, snapshot: Snapshot, state: dict[str, An
     page = read(snapshot)
     keep_finds(job, page, state)
     state["to_remove"] = sorted({*state.get("to_remove", []), *told_to_remove(page, job.findings.installer_entries())})
-    job.evidence(f"walk-{len(state['history']):02d}", snapshot)
+    what = f"walk-{len(state['history']):02d}"
+    job.evidence(what, snapshot)
+    if state.get("browser"):
+        job.picture(what)
     job.journal.keep("walk", "converse", {**state, "pending": None})
     odd = snapshot.status >= 400
     return More(f"page “{page.title or snapshot.url}” with status {snapshot.status}" if odd else "")

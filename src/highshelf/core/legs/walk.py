@@ -10,6 +10,7 @@ from urllib.parse import urlencode, urlsplit
 from highshelf.core.errors import WalkError
 from highshelf.core.legs.beginning import begin
 from highshelf.core.legs.bringing import BY_HAND, bring_in, brought_by_hand
+from highshelf.core.legs.browsing import enter, line_of, look_again, lost, over_http
 from highshelf.core.legs.collating import collate
 from highshelf.core.legs.conversing import (
     arrived,
@@ -60,14 +61,13 @@ from highshelf.core.walk.proving import word_in
 
 MAX_TURNS = 60
 MOST_KEY_BYTES = 4096
-EDITED = "edit"
+EDITED, NEEDS_SCRIPT = "edit", "(needs-javascript)"
 
 
 def converse(job: Job) -> Result:
     """Make the next move."""
     state = job.journal.facts("walk", "converse")
-    fetch = TimedFetch(job.fetch())
-    fetch.restore(job.values.get("walk.cookies") or "")
+    fetch = line_of(job, state)
     if state.get("by_hand") and job.values.get(BY_HAND):
         return brought_by_hand(job, fetch, state)
     if state.get("tuning") is not None:
@@ -84,6 +84,11 @@ def converse(job: Job) -> Result:
             return arrived(job, fetch, fetch.get(url), state)
     if not state.get("start"):
         return begin(job, fetch, state)
+    if lost(job, state):
+        job.say("the browser's page is gone; asking for it again")
+        see(job, "now")
+        url = job.values.get("walk.url") or state["start"]
+        return arrived(job, fetch, fetch.get(url), {**state, "pending": None, "resumed": True})
     if state.get("pending"):
         # Cut off between sending and noting the answer. The page where we stood tells whether the move took effect:
         # when it offers the same move again it did not, or asking again does no harm.
@@ -111,8 +116,15 @@ def converse(job: Job) -> Result:
             see_what_came(job)
         witness = witness_of(job, tables=True, log=isinstance(move, Stuck) and (page.status >= 500 or not page.text))
         move = decide(page, knowledge(job, state, witness), history)
+    if isinstance(move, Stuck) and (elsewhere := _elsewhere(job, fetch, page, move, state)) is not None:
+        return elsewhere
     _remark(job, page, move, knowledge(job, state, witness), state)
     return _make(job, fetch, move, page, state)
+
+
+def _elsewhere(job: Job, fetch: TimedFetch, page: Page, move: Stuck, state: dict[str, Any]) -> Result | None:
+    """Where the page says nothing more over HTTP, a browser may; and one that has just been pressed may go on by itself."""
+    return enter(job, page, move, state) or look_again(job, fetch, state)
 
 
 def _remark(job: Job, page: Page, move: Move, know: Knowledge, state: dict[str, Any]) -> None:
@@ -172,7 +184,12 @@ def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, 
             intend(job, state, turn)
             given = _told([v for _, v in move.filled])
             job.say(f"“{page.title or page.url}”: press {move.button or 'Enter'}" + (f" with {given}" if given else ""))
-            if move.method == "post":
+            if move.at and state.get("browser"):
+                snapshot, pressed = fetch.press(move.at, move.fields)
+                if not pressed:
+                    job.say("filled in; the page wants more before that can be pressed")
+                state = {**state, "looks": 0}
+            elif move.method == "post":
                 snapshot = fetch.post(move.url, move.fields, multipart=move.multipart)
             else:
                 snapshot = fetch.get(urlsplit(move.url)._replace(query=urlencode(move.fields)).geturl())
@@ -189,7 +206,8 @@ def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, 
             if move.wait_seconds:
                 job.cancel.rest(move.wait_seconds)
             job.say(f"“{page.title or page.url}”: follow {move.label or move.url}")
-            return arrived(job, fetch, fetch.get(move.url), {**state, "history": [*state["history"], asdict(turn)]})
+            snapshot = fetch.press(move.at, ())[0] if move.at and state.get("browser") else fetch.get(move.url)
+            return arrived(job, fetch, snapshot, {**state, "looks": 0, "history": [*state["history"], asdict(turn)]})
         case Adapt():
             current = job.values.get(move.value) or ""
             mail, port = job.values.get("admin.email") or "", job.values.get("database.port") or ""
@@ -261,6 +279,8 @@ def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, 
         case Stuck():
             job.evidence("walk-stuck", Snapshot.from_json(job.values.get("walk.page") or ""))
             blamed = f" (this seems to be about {', '.join(move.blame)})" if move.blame else ""
+            if move.why.endswith(NEEDS_SCRIPT) and (missing := job.browser().missing):
+                blamed += f"; {missing}"
             raise WalkError(
                 move.why + blamed, hint="the page is kept with the job; everything placed was taken back", page=page.url
             )
@@ -291,7 +311,7 @@ def _place_file(job: Job, fetch: TimedFetch, move: PlaceFile, page: Page, state:
         raise WalkError(f"the installer names a file outside the installation: {move.name}")
     content = move.content
     if move.source:
-        snapshot = fetch.get(move.source)
+        snapshot = (over_http(job, fetch) if state.get("browser") else fetch).get(move.source)
         content = snapshot.html
         if snapshot.status >= 400 or not content.strip() or is_page(content):
             raise WalkError(

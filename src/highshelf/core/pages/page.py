@@ -47,6 +47,8 @@ class Button:
     label: str
     disabled: bool = False
     target: str = ""
+    # The number under which a browser knows it; "" in pages that came over HTTP.
+    at: str = ""
 
 
 @dataclass(frozen=True)
@@ -56,6 +58,7 @@ class Form:
     multipart: bool
     fields: tuple[Field, ...]
     buttons: tuple[Button, ...]
+    at: str = ""
 
 
 @dataclass(frozen=True)
@@ -66,6 +69,7 @@ class Link:
     label: str
     dressed: bool = False
     listed: bool = False
+    at: str = ""
 
 
 @dataclass(frozen=True)
@@ -116,6 +120,8 @@ class Page:
     needs_script: bool = False
     # How long the page lets pass before it leads on by itself.
     refresh_seconds: float = 0.0
+    # Whether anything of it is made or moved by scripts.
+    scripted: bool = False
 
     def complaints(self) -> list[str]:
         return [n.text for n in self.notices if n.tone == "complaint"]

@@ -108,6 +108,7 @@ def read(snapshot: Snapshot) -> Page:
         shown=tuple(_shown(tree)),
         refresh=refresh,
         refresh_seconds=refresh_seconds,
+        scripted=scripts,
         php_faults=tuple(
             clean(re.sub(r"<[^>]+>", " ", m.group(0)))
             for m in PHP_FAULT.finditer(re.sub(r"</?(b|br) ?/?>", "", snapshot.html[:MOST_LETTERS]))
@@ -252,7 +253,7 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
         buttons += tuple(senders.get(node.mem_id, ()))
         fields = _asked_by_heading(fields)
         multipart = "multipart" in (node.attributes.get("enctype") or "").lower()
-        yield Form(action, method, multipart, fields, buttons)  # type: ignore[arg-type]
+        yield Form(action, method, multipart, fields, buttons, node.attributes.get("data-at") or "")  # type: ignore[arg-type]
 
 
 def _strays(tree: LexborHTMLParser) -> dict[int, list[LexborNode]]:
@@ -334,6 +335,7 @@ def _button(node: LexborNode, base: str) -> Button:
         label,
         "disabled" in a or dead,
         _join(base, target) if target else "",
+        a.get("data-at") or "",
     )
 
 
@@ -460,7 +462,7 @@ def _links(tree: LexborHTMLParser, base: str, unseen: Collection[int]) -> Iterat
         label = clean(node.text(separator=" ")) if node.tag == "a" else _said_by(node)
         dressed = node.tag != "a" or a.get("role") == "button" or DRESS.search(a.get("class") or "") is not None
         listed = any(_within(node, one) for one in lists)
-        yield Link(_join(base, href), label or _said_by(node), dressed, listed)
+        yield Link(_join(base, href), label or _said_by(node), dressed, listed, a.get("data-at") or "")
 
 
 def _within_form(node: LexborNode) -> bool:

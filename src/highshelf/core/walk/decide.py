@@ -23,7 +23,7 @@ from highshelf.core.walk.adapting import adapted
 from highshelf.core.walk.assign import assign, choose_option
 from highshelf.core.walk.beginning import installing
 from highshelf.core.walk.collating import collated
-from highshelf.core.walk.ending import came_back, ending, login_end, shut
+from highshelf.core.walk.ending import came_back, complaints_of, ending, login_end, shut
 from highshelf.core.walk.fill import fill
 from highshelf.core.walk.finds import published_login
 from highshelf.core.walk.importing import wanted_import
@@ -37,6 +37,8 @@ from highshelf.core.walk.switching import switched
 from highshelf.core.walk.tuning import tuned
 
 SEVERAL = 2
+SHUT_RANK = 4.0
+MOST_BOXES = 4
 NO_BUTTON = Button("", "", "")
 # A step that shows how far it is was never seen to come back more often; a page that wants longer only keeps itself fresh.
 MOST_LED_ON, MOST_WAIT_SECONDS = 25, 30.0
@@ -105,6 +107,8 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
         return best.move
     if offered is not None:
         return offered
+    if returned and not complaints_of(page, know, history) and (ungated := _unticked(page, know, history, done)):
+        return ungated
     return _look_again(page, know, history, done) or ending(page, know, history)
 
 
@@ -154,7 +158,17 @@ def _with_told_login(form: Form, page: Page, know: Knowledge, done: set[str]) ->
     if signature in done:
         return None
     fields = (*sent, (button.name, button.value)) if button.name else tuple(sent)
-    return Submit(form.action, form.method, tuple(fields), form.multipart, button.label, (), signature, form_mark(form))
+    return Submit(
+        form.action,
+        form.method,
+        tuple(fields),
+        form.multipart,
+        button.label,
+        (),
+        signature,
+        form_mark(form),
+        button.at or form.at,
+    )
 
 
 def _done(history: Sequence[Turn]) -> set[str]:
@@ -190,6 +204,25 @@ def _candidates(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]
     return found or _by_tongue(page, know, done) or _only_way(page, know, done)
 
 
+def _unticked(page: Page, know: Knowledge, history: Sequence[Turn], done: set[str]) -> Submit | None:
+    """A form that came back and says nothing: one of its boxes may keep the way shut, so each is left out once, alone."""
+    sent = {turn.form for turn in history if turn.form}
+    words = lexicon()
+    for form in (f for f in page.forms if form_mark(f) in sent):
+        free = [
+            f
+            for f in form.fields
+            if f.kind == "checkbox" and f.checked and not f.required and not words.says("licence", f"{f.label} {f.name}")
+        ]
+        for box in free[:MOST_BOXES]:
+            other = replace(form, fields=tuple(replace(f, checked=False) if f is box else f for f in form.fields))
+            pressed = [_press(other, b, page, know) for b in other.buttons if leads_on(b)]
+            for one in pressed:
+                if one is not None and isinstance(one.move, Submit) and one.move.signature not in done:
+                    return replace(one.move, button=f"{one.move.button} without “{box.label or box.name}”")
+    return None
+
+
 def _by_tongue(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
     """Languages to choose from, each a link, by its name or a flag that says it."""
     tongues = [
@@ -218,7 +251,7 @@ def _stays(form: Form, page: Page) -> bool:
 def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> float:
     words = lexicon()
     said = button.label or button.value or button.name
-    if button.disabled and not _waits_for_a_yes(form):
+    if button.disabled and not button.at and not _waits_for_a_yes(form):
         return -1.0
     if any(p.lower() == said.lower() for p in know.presses):
         return 50.0
@@ -282,13 +315,21 @@ def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidat
     if isinstance(filled, AskFor):
         return _Candidate(filled, rank)
     fields, names = filled
+    sets = bool(names) or _sets(form, fields)
     if button.name:
         fields = [*fields, (button.name, button.value)]
+    if button.at and button.disabled:
+        # In a browser it may be filling the form in that opens the way on.
+        if not sets:
+            return None
+        rank -= SHUT_RANK
     # A form that fills values of ours leads on more surely than one that only carries hidden fields.
     rank += min(len(names), 4) * 0.5
     stable = [(n, v) for n, v in fields if not is_token(n, v)]
     url = button.target or form.action
-    signature = signature_of(form.method, urlsplit(url)._replace(fragment="").geturl(), stable)
+    # What was only tried while it was shut may be pressed once it is open.
+    shut_now = ("shut",) if button.at and button.disabled else ()
+    signature = signature_of(form.method, urlsplit(url)._replace(fragment="").geturl(), stable, *shut_now)
     move = Submit(
         url,
         form.method,
@@ -298,8 +339,19 @@ def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidat
         tuple(names),
         signature,
         form_mark(form),
+        button.at or form.at,
     )
     return _Candidate(move, rank)
+
+
+def _sets(form: Form, fields: Sequence[tuple[str, str]]) -> bool:
+    """Whether what is to be sent differs from what the form shows."""
+    shown = [
+        (f.name, f.value)
+        for f in form.fields
+        if not f.disabled and f.kind != "file" and (f.checked or f.kind not in ("checkbox", "radio"))
+    ]
+    return sorted(fields) != sorted(shown)
 
 
 def _only_way(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
@@ -358,4 +410,4 @@ def _link(link: Link, page: Page, know: Knowledge, done: set[str]) -> _Candidate
 
 def _follow(link: Link, done: set[str]) -> Follow | None:
     signature = signature_of("get", urlsplit(link.url)._replace(fragment="").geturl())
-    return None if signature in done else Follow(link.url, link.label, signature)
+    return None if signature in done else Follow(link.url, link.label, signature, at=link.at)

@@ -26,6 +26,8 @@ class Submit:
     signature: str
     # What tells the form apart, whatever was typed into it.
     form: str = ""
+    # What a browser presses.
+    at: str = ""
 
 
 @dataclass(frozen=True)
@@ -36,6 +38,7 @@ class Follow:
     label: str
     signature: str
     wait_seconds: float = 0.0
+    at: str = ""
 
 
 @dataclass(frozen=True)

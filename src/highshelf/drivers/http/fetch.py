@@ -109,6 +109,14 @@ class HttpFetch:
         response = self._send("POST", url, body, {"Content-Type": "application/json", **headers})
         return response.status_code, response.headers, response.content
 
+    def pass_on(
+        self, method: str, url: str, content: bytes, headers: Mapping[str, str]
+    ) -> tuple[int, list[tuple[str, str]], bytes]:
+        """One request for somebody who keeps cookies and follows redirects themselves: status, headers, unpacked body. Raises as `get`."""
+        self._client.cookies.jar.clear()
+        response = self._send(method, url, content, headers)
+        return response.status_code, response.headers.multi_items(), response.content
+
     def cookies(self) -> str:
         """The cookie jar as text; it is a secret, since sessions are."""
         return json.dumps([[c.name, c.value, c.domain, c.path, c.secure] for c in self._client.cookies.jar])

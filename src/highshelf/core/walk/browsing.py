@@ -1,0 +1,30 @@
+"""When a page is asked for once more in a browser, whose scripts run. Pure.
+
+Rules:
+1. Pages are walked over HTTP as long as they lead on: it is quicker, and sends nothing but what was decided.
+2. What refuses says why, and would say the same in a browser; what is only silent may lack its scripts.
+"""
+
+from __future__ import annotations
+
+import re
+
+from highshelf.core.pages.judgement import red
+from highshelf.core.pages.page import Page
+from highshelf.core.walk.moves import Stuck
+
+WANTED = re.compile(r"java ?script", re.I)
+
+
+def wants_browser(page: Page, move: object) -> str:
+    """Why a page over HTTP is better looked at in a browser, or ""."""
+    if page.needs_script:
+        return "the page shows nothing without its scripts"
+    if not isinstance(move, Stuck) or not page.scripted or page.status >= 400 or page.fatal:
+        return ""
+    complaints = page.complaints()
+    if any(WANTED.search(c) for c in complaints):
+        return "the page says that it needs its scripts"
+    if red(page) or complaints:
+        return ""
+    return "nothing on the page leads on without its scripts"
