@@ -388,6 +388,7 @@ class Workbench:
             "installer_kept": self.values.get("tidy.kept"),
             "open_places": (self.values.get("places.open") or "").split(),
             "asked_files": (self.values.get("proofs.kept") or "").split("\n") if self.values.get("proofs.kept") else [],
+            "renamed": dict(p.split("\t") for p in (self.values.get("tidy.renamed") or "").splitlines()),
             "prefix": self.values.get("database.prefix"),
             "beside": (self.place.beside_root or "/") if self.place.split else "",
         }

@@ -28,7 +28,7 @@ from highshelf.core.errors import (
     InputError,
     NotFoundError,
 )
-from highshelf.core.legs.tidy import STALE_SECONDS
+from highshelf.core.legs.looking import STALE_SECONDS
 from highshelf.core.legs.trees import write_unlocked
 from highshelf.core.pages.reader import read as read_page
 from highshelf.core.places import Place

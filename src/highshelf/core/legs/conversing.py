@@ -13,6 +13,8 @@ from highshelf.core.legs.opening import most_open
 from highshelf.core.legs.switching import may_switch
 from highshelf.core.legs.timed import TimedFetch
 from highshelf.core.legs.witnessing import count_tables, from_text, look, php_log, to_text
+from highshelf.core.pages.judgement import praises
+from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
@@ -23,6 +25,8 @@ from highshelf.core.walk.moves import (
     Turn,
 )
 from highshelf.core.walk.witness import Witness, compare
+
+MOST_SAID, MOST_SAID_BYTES = 20, 500
 
 
 def knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) -> Knowledge:
@@ -110,6 +114,9 @@ def arrived(job: Job, fetch: TimedFetch, snapshot: Snapshot, state: dict[str, An
     page = read(snapshot)
     keep_finds(job, page, state)
     state["to_remove"] = sorted({*state.get("to_remove", []), *told_to_remove(page, job.findings.installer_entries())})
+    if praises(page) and lexicon().says("removal", page.text):
+        # What is asked for where all went well is done when tidying, wherever the conversation goes from here.
+        state["praised"] = [t[:MOST_SAID_BYTES] for t in page.told if lexicon().says("removal", t)][:MOST_SAID]
     what = f"walk-{len(state['history']):02d}"
     job.evidence(what, snapshot)
     if state.get("browser"):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 from urllib.parse import urljoin, urlsplit
 
@@ -10,8 +11,10 @@ from highshelf.core.legs.editing import edit_what_is_asked
 from highshelf.core.legs.job import Done, Job, More, Result
 from highshelf.core.legs.opening import open_places
 from highshelf.core.legs.timed import TimedFetch
+from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.tidy.asked import wishes
 from highshelf.core.walk.beginning import installing
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.moves import (
@@ -22,15 +25,18 @@ from highshelf.core.walk.moves import (
 )
 
 
+def last_page(job: Job) -> Page:
+    """The page at which the conversation stands."""
+    return read(Snapshot.from_json(job.values.get("walk.page") or "{}"))
+
+
 def finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) -> Result:
     """Look at the site once more: some installers go on there (an update of the schema, a second part)."""
     snapshot = fetch.get(job.place.address)
     page = read(snapshot)
-    if page.status >= 400:
-        last = read(Snapshot.from_json(job.values.get("walk.page") or ""))
-        if edit_what_is_asked(job, fetch, knowledge(job, state), [page, last]):
-            snapshot = fetch.get(job.place.address)
-            page = read(snapshot)
+    if page.status >= 400 and edit_what_is_asked(job, fetch, knowledge(job, state), [page, last_page(job)]):
+        snapshot = fetch.get(job.place.address)
+        page = read(snapshot)
     following = decide(page, knowledge(job, state), [Turn(**t) for t in state["history"]])
     if isinstance(following, Open):
         # The application itself says where it cannot write: the next look is at the same page, in another step.
@@ -57,6 +63,12 @@ def finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) -
         job.values.set("admin.name", job.values.get("published.name") or "")
         job.values.set("admin.password", job.values.get("published.password") or "", secret=True)
         job.values.set("admin.published", "yes")
+    asked = wishes(
+        (*state.get("praised", []), *last_page(job).told, *page.told),
+        frozenset(job.contents.paths()),
+        job.findings.installer_entries(),
+    )
+    state = {**state, "wishes": asdict(asked)}
     job.values.set("walk.ended", urlsplit(job.values.get("walk.url") or "")._replace(query="").geturl())
     for name in (
         "walk.cookies",

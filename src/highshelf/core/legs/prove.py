@@ -6,8 +6,8 @@ from typing import Any
 
 from highshelf.core.errors import ProofError
 from highshelf.core.legs.job import Act, Ask, Done, Job, Result
+from highshelf.core.legs.looking import front_page, works_soon
 from highshelf.core.legs.standing import note_stand
-from highshelf.core.legs.tidy import front_page, works_soon
 from highshelf.core.pages.reader import read
 from highshelf.core.prove.login import Attempt, Door, find_doors, sign_in
 from highshelf.core.values import generate_password
@@ -36,6 +36,8 @@ def _asks_for_nobody(job: Job) -> bool:
 def door(job: Job) -> Result:
     """Find the pages with a login form."""
     known = [job.place.url(job.primer.login_address)] if job.primer and job.primer.login_address else []
+    # A folder that had to be renamed before anybody may come in.
+    known += [job.place.url(pair.split("\t")[1] + "/") for pair in (job.values.get("tidy.renamed") or "").splitlines()]
     ended = job.values.get("walk.ended") or ""
     doors = find_doors(
         job.fetch(fresh=True), job.place.address, [*known, *([ended] if ended.startswith(job.place.address) else [])]

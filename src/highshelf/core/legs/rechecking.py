@@ -11,8 +11,8 @@ from typing import Any
 from highshelf.core.errors import CancelledError, HighShelfError, NoRoomError, PausedError, SupersededError
 from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Act, Done, Job, Result
+from highshelf.core.legs.looking import installing_page
 from highshelf.core.legs.standing import asking, stands
-from highshelf.core.legs.tidy import installing_page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.placing.standing import TABLE, Stand, since
 from highshelf.core.prove import again

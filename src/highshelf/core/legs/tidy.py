@@ -9,48 +9,23 @@ from typing import Any
 from urllib.parse import urlsplit
 
 from highshelf.core.errors import ProofError, TransferError
+from highshelf.core.legs.asked import names_back, rename_as_asked, take_as_asked, texts_back
 from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Act, Done, Job, Result
+from highshelf.core.legs.looking import CACHED_SECONDS, works, works_soon
 from highshelf.core.legs.opening import close, passing_places, staying_places
 from highshelf.core.legs.swapping import DENY
 from highshelf.core.legs.trees import below, clear_leftovers, holding_folder, remove_tree
-from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.ports import HostFiles
-from highshelf.core.prove.login import find_doors, front_faults, make_login_change, sign_in
+from highshelf.core.prove.login import find_doors, make_login_change, sign_in
 from highshelf.core.tidy.modes import TIGHTEST_FIRST, configurations
 from highshelf.core.values import generate_password
 from highshelf.core.walk.beginning import installing
 
 # Deep enough for config/ and data/ folders, shallow enough to stay polite on hosts with slow listings.
 LOOK_DEPTH = 2
-# PHP looks at a file again after two seconds (opcache.revalidate_freq); hosts double that.
-STALE_SECONDS = 4
-# After this PHP looks whether a source has changed or gone (opcache.revalidate_freq is 2, and a margin).
-CACHED_SECONDS = 2.3
 USUAL_OPEN = 0o777
-
-
-def front_page(job: Job) -> Page:
-    return read(job.fetch(fresh=True).get(job.place.address))
-
-
-def works(job: Job) -> list[str]:
-    """What is wrong with the front page now; empty when nothing is."""
-    return front_faults(front_page(job), installing_page)
-
-
-def works_soon(job: Job) -> list[str]:
-    """The same, a few seconds later if need be: an opcode cache may still serve what stood at the same path before."""
-    looks_left = STALE_SECONDS
-    while (faults := works(job)) and looks_left:
-        job.cancel.rest(1.0)
-        looks_left -= 1
-    return faults
-
-
-def installing_page(page: Page) -> bool:
-    return installing(page) and any(f.typed and f.kind == "password" for form in page.forms for f in form.fields)
 
 
 def installer_aside(job: Job) -> Result:
@@ -335,6 +310,8 @@ ACTS = (
     Act("look-without", look_without),
     Act("remove-installer", remove_installer),
     Act("take-proofs", take_proofs),
+    Act("rename-as-asked", rename_as_asked, names_back),
+    Act("take-as-asked", take_as_asked, texts_back),
     Act("close-again", close_again),
     Act("tighten", tighten),
     Act("change-login", change_login),

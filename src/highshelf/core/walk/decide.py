@@ -212,7 +212,10 @@ def _unticked(page: Page, know: Knowledge, history: Sequence[Turn], done: set[st
         free = [
             f
             for f in form.fields
-            if f.kind == "checkbox" and f.checked and not f.required and not words.says("licence", f"{f.label} {f.name}")
+            if f.kind == "checkbox"
+            and f.checked
+            and not f.required
+            and not words.says("licence", f"{f.label} {f.name}")
         ]
         for box in free[:MOST_BOXES]:
             other = replace(form, fields=tuple(replace(f, checked=False) if f is box else f for f in form.fields))

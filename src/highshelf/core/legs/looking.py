@@ -1,0 +1,36 @@
+"""A look at the front page, as every visitor has it."""
+
+from __future__ import annotations
+
+from highshelf.core.legs.job import Job
+from highshelf.core.pages.page import Page
+from highshelf.core.pages.reader import read
+from highshelf.core.prove.login import front_faults
+from highshelf.core.walk.beginning import installing
+
+# PHP looks at a file again after two seconds (opcache.revalidate_freq); hosts double that.
+STALE_SECONDS = 4
+# After this PHP looks whether a source has changed or gone (opcache.revalidate_freq is 2, and a margin).
+CACHED_SECONDS = 2.3
+
+
+def front_page(job: Job) -> Page:
+    return read(job.fetch(fresh=True).get(job.place.address))
+
+
+def works(job: Job) -> list[str]:
+    """What is wrong with the front page now; empty when nothing is."""
+    return front_faults(front_page(job), installing_page)
+
+
+def works_soon(job: Job) -> list[str]:
+    """The same, a few seconds later if need be: an opcode cache may still serve what stood at the same path before."""
+    looks_left = STALE_SECONDS
+    while (faults := works(job)) and looks_left:
+        job.cancel.rest(1.0)
+        looks_left -= 1
+    return faults
+
+
+def installing_page(page: Page) -> bool:
+    return installing(page) and any(f.typed and f.kind == "password" for form in page.forms for f in form.fields)
