@@ -13,12 +13,12 @@ from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.walk.beginning import begins
-from highshelf.core.walk.browsing import wants_browser
+from highshelf.core.walk.browsing import looks_left, wants_browser
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.moves import Move, Stuck
 
-# A page that is silent is looked at again so often, a second apart; one that goes on changing, so often in all.
-MOST_LOOKS, MOST_CHANGES = 8, 300
+# A page that goes on changing is looked at again so often in all.
+MOST_CHANGES = 300
 
 
 def line_of(job: Job, state: dict[str, Any]) -> TimedFetch:
@@ -78,10 +78,10 @@ def begin_there(
     return None
 
 
-def look_again(job: Job, talk: TimedFetch, state: dict[str, Any]) -> Result | None:
+def look_again(job: Job, talk: TimedFetch, page: Page, move: Move, state: dict[str, Any]) -> Result | None:
     """A page in a browser may go on by itself: it is looked at again for a while before it counts as the end."""
     looks, changes = state.get("looks", 0), state.get("changes", 0)
-    if not state.get("browser") or looks >= MOST_LOOKS or changes >= MOST_CHANGES:
+    if not state.get("browser") or changes >= MOST_CHANGES or not looks_left(page, move, looks):
         return None
     job.cancel.rest(1.0)
     snapshot = talk.look()

@@ -116,15 +116,15 @@ def converse(job: Job) -> Result:
             see_what_came(job)
         witness = witness_of(job, tables=True, log=isinstance(move, Stuck) and (page.status >= 500 or not page.text))
         move = decide(page, knowledge(job, state, witness), history)
-    if isinstance(move, Stuck) and (elsewhere := _elsewhere(job, fetch, page, move, state)) is not None:
+    if isinstance(move, Stuck | Finished) and (elsewhere := _elsewhere(job, fetch, page, move, state)) is not None:
         return elsewhere
     _remark(job, page, move, knowledge(job, state, witness), state)
     return _make(job, fetch, move, page, state)
 
 
-def _elsewhere(job: Job, fetch: TimedFetch, page: Page, move: Stuck, state: dict[str, Any]) -> Result | None:
+def _elsewhere(job: Job, fetch: TimedFetch, page: Page, move: Stuck | Finished, state: dict[str, Any]) -> Result | None:
     """Where the page says nothing more over HTTP, a browser may; and one that has just been pressed may go on by itself."""
-    return enter(job, page, move, state) or look_again(job, fetch, state)
+    return enter(job, page, move, state) or look_again(job, fetch, page, move, state)
 
 
 def _remark(job: Job, page: Page, move: Move, know: Knowledge, state: dict[str, Any]) -> None:

@@ -59,6 +59,8 @@ class Form:
     fields: tuple[Field, ...]
     buttons: tuple[Button, ...]
     at: str = ""
+    # Controls outside every form, put together because they stand on one page.
+    loose: bool = False
 
 
 @dataclass(frozen=True)

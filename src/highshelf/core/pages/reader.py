@@ -253,7 +253,15 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
         buttons += tuple(senders.get(node.mem_id, ()))
         fields = _asked_by_heading(fields)
         multipart = "multipart" in (node.attributes.get("enctype") or "").lower()
-        yield Form(action, method, multipart, fields, buttons, node.attributes.get("data-at") or "")  # type: ignore[arg-type]
+        yield Form(
+            action,
+            method,
+            multipart,
+            fields,
+            buttons,
+            node.attributes.get("data-at") or "",
+            "data-loose" in node.attributes,
+        )  # type: ignore[arg-type]
 
 
 def _strays(tree: LexborHTMLParser) -> dict[int, list[LexborNode]]:

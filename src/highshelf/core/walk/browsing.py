@@ -10,9 +10,13 @@ from __future__ import annotations
 import re
 
 from highshelf.core.pages.judgement import red
+from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
-from highshelf.core.walk.moves import Stuck
+from highshelf.core.walk.moves import Finished, Stuck
 
+# How often, a second apart, a page in a browser is looked at again before it counts as what it is: one that says that it is at work,
+# one that is silent, one that seems to be the end.
+WAITS, SILENT, SEEMS_OVER = 240, 8, 2
 WANTED = re.compile(r"java ?script", re.I)
 
 
@@ -28,3 +32,13 @@ def wants_browser(page: Page, move: object) -> str:
     if red(page) or complaints:
         return ""
     return "nothing on the page leads on without its scripts"
+
+
+def looks_left(page: Page, move: object, looks: int) -> bool:
+    """Whether a page in a browser may still go on by itself, after so many looks a second apart."""
+    if not isinstance(move, Stuck | Finished):
+        return False
+    asks = any(f.typed for form in page.forms for f in form.fields)
+    if not asks and lexicon().says("waiting", " ".join((*page.headings, *page.told))) and not page.complaints():
+        return looks < WAITS
+    return looks < (SILENT if isinstance(move, Stuck) else SEEMS_OVER)

@@ -279,6 +279,9 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         return -1.0
     if not _stays(form, page):
         return -1.0
+    if form.loose and not any(f.typed for f in form.fields):
+        # As a link: on an installer's page the only one is the way on, whatever it says.
+        return 2.5 if installing(page) and len([b for b in form.buttons if not b.disabled]) == 1 else -1.0
     return 6.0 if len([b for b in form.buttons if not b.disabled]) <= 1 else 3.0
 
 

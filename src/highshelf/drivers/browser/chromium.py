@@ -16,6 +16,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable, Coroutine
+from concurrent.futures import Future
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -65,6 +66,7 @@ class Browsers:
         self._browser: Any = None
         self._starting: asyncio.Lock | None = None
         self._folder: Path | None = None
+        self._watching: Future[None] | None = None
 
     def missing(self) -> str:
         """What keeps pages from being opened in a browser here, for people; "" when nothing does."""
@@ -122,6 +124,8 @@ class Browsers:
             loop, self._loop = self._loop, None
         if loop is None:
             return
+        if self._watching is not None:
+            self._watching.cancel()
         with contextlib.suppress(Exception):
             asyncio.run_coroutine_threadsafe(self._end_all(), loop).result(10)
         loop.call_soon_threadsafe(loop.stop)
@@ -131,7 +135,7 @@ class Browsers:
             if self._loop is None:
                 self._loop = asyncio.new_event_loop()
                 threading.Thread(target=self._loop.run_forever, name="browser", daemon=True).start()
-                asyncio.run_coroutine_threadsafe(self._watch(), self._loop)
+                self._watching = asyncio.run_coroutine_threadsafe(self._watch(), self._loop)
             return self._loop
 
     async def _work(

@@ -189,6 +189,7 @@
     if (tag === "iframe" || tag === "frame") {
       let inside = null;
       try { inside = el.contentDocument && el.contentDocument.body; } catch { /* another origin's */ }
+      if (/^https?:/.test(el.src)) { put_tag("iframe", { src: el.src, title: el.title }); put("</iframe>"); }
       if (inside) { put("<section>"); walk(inside); put("</section>"); }
       return;
     }
@@ -214,7 +215,7 @@
   const step = heads.join(" / ").replace(/\d+/g, "#").slice(0, 300);
   walk(body);
   const loose = [...forms.values()].filter((f) => !f.element)
-    .map((f) => `<form id="${f.id}" data-at="${f.id}" method="post" action="${text(location.href)}"><input type="hidden" name="hs-step" value="${text(step)}"></form>`).join("");
+    .map((f) => `<form id="${f.id}" data-at="${f.id}" data-loose method="post" action="${text(location.href)}"><input type="hidden" name="hs-step" value="${text(step)}"></form>`).join("");
   const told = dialogs.map((d) => `<div role="alert" class="dialog">${text(d)}</div>`).join("");
   const html = `<!doctype html><html lang="${text(document.documentElement.lang || "")}"><head><title>${text(document.title)}</title></head><body>${told}${out.join("")}${loose}</body></html>`;
   return { elements, told: { html, controls, url: location.href, cut: nodes > MOST_NODES || letters > MOST_LETTERS } };
