@@ -136,7 +136,8 @@ class InBrowser(Conversation):
         talk: BrowserTalk = self._installer.talk  # type: ignore[attr-defined]
         if isinstance(move, Follow) and move.signature == "look":
             shown = talk.look()
-            self._looks = self._looks if shown.html == snapshot.html else 0
+            if shown.html != snapshot.html:
+                self._looks, self._now = 0, self._look()
             return shown
         if isinstance(move, Submit | Follow) and move.at:
             label, form = (move.button, move.form) if isinstance(move, Submit) else (move.label, "")

@@ -20,6 +20,12 @@ function draw({ html, url }) {
   for (const form of page.querySelectorAll("form")) {
     for (const one of [...form.elements]) if (!form.contains(one)) one.setAttribute("form", (form.id ||= "form-" + Math.random().toString(36).slice(2)));
   }
+  // So would those of a form that its table has closed.
+  let open = "";
+  for (const one of page.querySelectorAll("form, input, select, textarea, button")) {
+    if (one.localName === "form") open = one.closest("table") && !one.firstChild ? (one.id ||= "form-" + Math.random().toString(36).slice(2)) : "";
+    else if (open && !one.form) one.setAttribute("form", open);
+  }
   root.replaceChildren(...page.body.childNodes);
   for (const a of root.querySelectorAll("a[href]")) dress_link(a);
   for (const button of root.querySelectorAll("button[onclick], input[onclick]")) {

@@ -88,4 +88,4 @@ def look_again(job: Job, talk: TimedFetch, page: Page, move: Move, state: dict[s
     if snapshot.html == Snapshot.from_json(job.values.get("walk.page") or "{}").html:
         job.journal.keep("walk", "converse", {**state, "looks": looks + 1})
         return More()
-    return arrived(job, talk, snapshot, {**state, "looks": 0, "changes": changes + 1})
+    return arrived(job, talk, snapshot, {**state, "looks": 0, "changes": changes + 1, "looked": -1})

@@ -62,6 +62,11 @@ class Form:
     # Controls outside every form, put together because they stand on one page.
     loose: bool = False
 
+    @property
+    def linklike(self) -> bool:
+        """Whether what can be pressed here is no form's: links in other clothes, with a script behind them."""
+        return self.loose and not any(f.typed for f in self.fields)
+
 
 @dataclass(frozen=True)
 class Link:
@@ -124,6 +129,15 @@ class Page:
     refresh_seconds: float = 0.0
     # Whether anything of it is made or moved by scripts.
     scripted: bool = False
+
+    @property
+    def real_forms(self) -> tuple[Form, ...]:
+        """Forms that ask for something, or send something."""
+        return tuple(f for f in self.forms if not f.linklike)
+
+    def leads(self) -> list[str]:
+        """What stands on its links, and on what is one in other clothes."""
+        return [x.label for x in self.links] + [b.label for f in self.forms if f.linklike for b in f.buttons]
 
     def complaints(self) -> list[str]:
         return [n.text for n in self.notices if n.tone == "complaint"]

@@ -255,13 +255,13 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
         multipart = "multipart" in (node.attributes.get("enctype") or "").lower()
         yield Form(
             action,
-            method,
+            method,  # type: ignore[arg-type]
             multipart,
             fields,
             buttons,
             node.attributes.get("data-at") or "",
             "data-loose" in node.attributes,
-        )  # type: ignore[arg-type]
+        )
 
 
 def _strays(tree: LexborHTMLParser) -> dict[int, list[LexborNode]]:
@@ -529,7 +529,7 @@ def _notices(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Notice
         tone = _tone(node, text)
         if tone != "neutral":
             seen.add(text)
-            yield Notice(text, tone)  # type: ignore[arg-type]
+            yield Notice(text, tone)
 
 
 def _tone(node: LexborNode, text: str) -> str:

@@ -37,7 +37,7 @@ from highshelf.core.walk.switching import switched
 from highshelf.core.walk.tuning import tuned
 
 SEVERAL = 2
-SHUT_RANK = 4.0
+SHUT_RANK = 2.5
 MOST_BOXES = 4
 NO_BUTTON = Button("", "", "")
 # A step that shows how far it is was never seen to come back more often; a page that wants longer only keeps itself fresh.
@@ -69,7 +69,7 @@ def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
 
 def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     done = _done(history)
-    if page.fatal and not page.forms:
+    if page.fatal and not page.real_forms:
         return ending(page, know, history)
     if page.refresh and (move := _led_on(page, history)):
         return move
@@ -254,7 +254,7 @@ def _stays(form: Form, page: Page) -> bool:
 def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> float:
     words = lexicon()
     said = button.label or button.value or button.name
-    if button.disabled and not button.at and not _waits_for_a_yes(form):
+    if button.disabled and not (button.at and words.says("forward", said)) and not _waits_for_a_yes(form):
         return -1.0
     if any(p.lower() == said.lower() for p in know.presses):
         return 50.0
@@ -265,6 +265,8 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if words.says("skipping", said) and _only_offers(form, page):
         return 11.0
     if words.says("decoy", said) or words.says("inviting", said):
+        return -1.0
+    if form.linklike and any(words.says(topic, said) for topic in ("login", "browse", "tongues")):
         return -1.0
     if OTHER_STORE.search(said) and know.values.get("database.kind") in ("mariadb", "postgresql"):
         # The plan made a database: what does without one is the last choice.
@@ -279,10 +281,26 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         return -1.0
     if not _stays(form, page):
         return -1.0
-    if form.loose and not any(f.typed for f in form.fields):
-        # As a link: on an installer's page the only one is the way on, whatever it says.
-        return 2.5 if installing(page) and len([b for b in form.buttons if not b.disabled]) == 1 else -1.0
-    return 6.0 if len([b for b in form.buttons if not b.disabled]) <= 1 else 3.0
+    if form.linklike:
+        # On an installer's page the only one is the way on, whatever it says; not where it leads out, and not behind the end.
+        if praises(page, know.is_new) and know.witness.made:
+            return -1.0
+        if words.says("waiting", " ".join((*page.headings, *page.told))):
+            # Something is at work: what is pressed now is not the way on.
+            return -1.0
+        alone = len([b for b in form.buttons if not b.disabled]) == 1 and installing(page)
+        return 4.0 if _affirms(button, form, page) else 2.5 if alone else -1.0
+    # What is shut in a browser may open once the form is filled in: it counts.
+    return 6.0 if len([b for b in form.buttons if b.at or not b.disabled]) <= 1 else 3.0
+
+
+def _affirms(button: Button, form: Form, page: Page) -> bool:
+    """Whether a question is answered with yes by it: the other one of two says no, and nothing would be destroyed."""
+    words = lexicon()
+    others = [b for b in form.buttons if b is not button]
+    if len(others) != 1 or any(words.says("destroying", t) for t in (*page.told, button.label)):
+        return False
+    return _says_no(others[0].label) or words.says("decoy", others[0].label)
 
 
 def _only_offers(form: Form, page: Page) -> bool:

@@ -34,7 +34,7 @@ def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | F
     judged = judge(page, know.is_new)
     if history and _closed_behind(page, know):
         return Finished("the installer answers no more" + _made(know))
-    if page.fatal or (page.status >= 500 and not page.forms):
+    if page.fatal or (page.status >= 500 and not page.real_forms):
         return _broken(page, know)
     if history and (red(page) or closed(page)):
         return _shut(page, judged)
@@ -55,7 +55,7 @@ def ending(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished | F
         return Stuck(
             f"the installer answered with status {page.status}: {page.title or page.text[:120]}" + _logged(know)
         )
-    if history and not page.forms and (know.witness.made or (_placed(history) and _leads_to_login(page))):
+    if history and not page.real_forms and (know.witness.made or (_placed(history) and _leads_to_login(page))):
         return Finished("the pages ask nothing more" + _made(know))
     if history and know.witness.made and not complaints and not _asks_here(page, know):
         return Finished("the application itself is shown" + _made(know))
@@ -111,7 +111,7 @@ def _closed_behind(page: Page, know: Knowledge) -> bool:
     """Whether everything was made and the installer's address is shut now, without a word of failure."""
     made = bool(know.witness.wrote) and know.witness.tables != 0
     failing = page.fatal or any(lexicon().says("failure", t) for t in page.told)
-    return made and page.status in SHUT and not page.forms and bool(page.text) and not failing
+    return made and page.status in SHUT and not page.real_forms and bool(page.text) and not failing
 
 
 def _broken(page: Page, know: Knowledge) -> Stuck:
@@ -194,7 +194,7 @@ def _asks_here(page: Page, know: Knowledge) -> bool:
 
 
 def _leads_to_login(page: Page) -> bool:
-    return any(lexicon().says("login", link.label) for link in page.links)
+    return any(lexicon().says("login", label) for label in page.leads())
 
 
 def _made(know: Knowledge) -> str:

@@ -64,7 +64,7 @@ class Browsers:
         self._touched: dict[str, float] = {}
         self._playwright: Any = None
         self._browser: Any = None
-        self._starting: asyncio.Lock | None = None
+        self._turn: asyncio.Lock | None = None
         self._folder: Path | None = None
         self._watching: Future[None] | None = None
 
@@ -153,32 +153,33 @@ class Browsers:
         if talk is not None and talk.alive:
             return talk
         await self._end(key)
-        while len(self._talks) >= MOST_CONVERSATIONS:
-            await self._end(min(self._talks, key=lambda k: self._touched.get(k, 0.0)))
-        await self._start()
-        talk = await Conversation.begin(self._browser, line())
-        self._talks[key] = talk
+        # Whoever starts or ends the browser does it alone.
+        self._turn = self._turn or asyncio.Lock()
+        async with self._turn:
+            while len(self._talks) >= MOST_CONVERSATIONS:
+                await self._end(min(self._talks, key=lambda k: self._touched.get(k, 0.0)))
+            await self._start()
+            talk = await Conversation.begin(self._browser, line())
+            self._talks[key] = talk
         return talk
 
     async def _start(self) -> None:
-        self._starting = self._starting or asyncio.Lock()
-        async with self._starting:
-            if self._browser is not None and self._browser.is_connected():
-                return
-            await self._stop()
-            from playwright.async_api import Error, async_playwright
+        if self._browser is not None and self._browser.is_connected():
+            return
+        await self._stop()
+        from playwright.async_api import Error, async_playwright
 
-            self._playwright = await async_playwright().start()
-            self._folder = Path(tempfile.mkdtemp(prefix="highshelf-browser-"))
-            for confined in (True, False):
-                try:
-                    self._browser = await self._launch(confined=confined)
-                    return
-                except Error as fault:
-                    # Machines that let nobody make a namespace cannot have its sandbox: it is nobody's process all the same.
-                    log.warning("browser", told=str(fault).splitlines()[0][:300], confined=confined)
-            await self._stop()
-            raise BrowserError("Chromium cannot be started on the machine of High Shelf", hint="its log says why")
+        self._playwright = await async_playwright().start()
+        self._folder = Path(tempfile.mkdtemp(prefix="highshelf-browser-"))
+        for confined in (True, False):
+            try:
+                self._browser = await self._launch(confined=confined)
+                return
+            except Error as fault:
+                # Machines that let nobody make a namespace cannot have its sandbox: it is nobody's process all the same.
+                log.warning("browser", told=str(fault).splitlines()[0][:300], confined=confined)
+        await self._stop()
+        raise BrowserError("Chromium cannot be started on the machine of High Shelf", hint="its log says why")
 
     async def _launch(self, *, confined: bool) -> Any:
         assert self._folder is not None
@@ -218,8 +219,10 @@ class Browsers:
             for key, at in list(self._touched.items()):
                 if time.monotonic() - at > IDLE_SECONDS:
                     await self._end(key)
-            if not self._talks and self._browser is not None:
-                await self._stop()
+            if self._turn is not None:
+                async with self._turn:
+                    if not self._talks:
+                        await self._stop()
 
 
 def _as_nobody(program: Path, folder: Path) -> Path:

@@ -26,6 +26,8 @@ from highshelf.drivers.http.fetch import AGENT
 
 SEEN_JS = resources.files(__package__).joinpath("page.js").read_text(encoding="utf-8")
 SETTLED_JS = resources.files(__package__).joinpath("settled.js").read_text(encoding="utf-8")
+OPENED_JS = resources.files(__package__).joinpath("opened.js").read_text(encoding="utf-8")
+SCROLLED_JS = resources.files(__package__).joinpath("scrolled.js").read_text(encoding="utf-8")
 PAINT_JS = resources.files(__package__).joinpath("paint.js").read_text(encoding="utf-8")
 # Seconds: how long nothing may change; how long a page may load, and how long a step may be silent.
 QUIET, MOST_OPENING, MOST_SILENT = 0.4, 45.0, 240.0
@@ -99,6 +101,7 @@ class Conversation:
 
     async def look(self) -> Snapshot:
         """What is seen now. Raises BrowserError."""
+        await self._prepare()
         data = await self._told()
         self._controls = data["controls"]
         shown = "".join(f"<h3>{html.escape(n)}</h3><pre>{html.escape(t)}</pre>" for n, t in self._saved)
@@ -157,6 +160,26 @@ class Conversation:
             }
             with contextlib.suppress(Exception):
                 await self._context.add_cookies([one])
+
+    async def _prepare(self) -> None:
+        """As a person does before they decide: read long texts to their end, look what lists offer."""
+        if await self._evaluate(SCROLLED_JS, None):
+            await self._settle(MOST_OPENING, quiet=0.15)
+        with contextlib.suppress(BrowserError, TimeoutError):
+            found = await asyncio.wait_for(self._page.evaluate_handle(OPENED_JS, {}), ANSWER)
+            for number in range(int(await found.evaluate("all => all.length"))):
+                element = (await found.evaluate_handle("(all, n) => all[n]", number)).as_element()
+                if element is not None:
+                    await self._open_list(element)
+
+    async def _open_list(self, element: Any) -> None:
+        with contextlib.suppress(Exception):
+            await element.click(timeout=CLICK_MILLISECONDS, no_wait_after=True)
+            await asyncio.sleep(0.25)
+            many = await self._page.evaluate(OPENED_JS, {"after": True, "element": element})
+            await self._page.keyboard.press("Escape")
+            if many and await self._page.evaluate(OPENED_JS, {"after": True}):
+                await element.click(timeout=CLICK_MILLISECONDS, no_wait_after=True)
 
     def _asked_in(self, form: str) -> set[tuple[str, str]]:
         return {(c["form"], c["name"]) for c in self._controls if c["form"] == form and _typed(c)}
@@ -255,8 +278,8 @@ class Conversation:
         await self._click(element)
         await asyncio.sleep(0.2)
         found = await self._page.evaluate_handle(
-            "(label) => [...document.querySelectorAll('[role=option], li')].find((n) => (n.textContent || '').replace(/\\s+/g, ' ').trim() === label"
-            " && n.getClientRects().length)",
+            "(label) => [...document.querySelectorAll('[role=option], [role=listbox] > *, li')].find((n) => n.getClientRects().length"
+            " && (n.textContent || '').replace(/\\s+/g, ' ').trim() === label)",
             label,
         )
         row = found.as_element()

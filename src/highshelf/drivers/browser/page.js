@@ -40,6 +40,21 @@
   const is_behind_label = (el) => [...(el.labels || [])].some(is_seen_up);
   const is_off = (el) => el.matches(":disabled") || el.getAttribute("aria-disabled") === "true";
 
+  // What lies over the whole page, and takes every press.
+  function veil_of() {
+    const modal = [...document.querySelectorAll("dialog[open]")].find((d) => d.matches(":modal"));
+    if (modal) return modal;
+    const middle = document.elementFromPoint(innerWidth / 2, innerHeight / 2);
+    for (let at = middle; at && at !== document.body && at !== document.documentElement; at = at.parentElement) {
+      const box = at.getBoundingClientRect();
+      const covers = box.width >= innerWidth * 0.9 && box.height >= innerHeight * 0.9 && box.left <= 1 && box.top <= 1;
+      // A page that is drawn into one fixed box is no veil: something else has to lie under it.
+      if (covers && style(at).position === "fixed" && [...document.body.querySelectorAll("button, input:not([type=hidden]), select, a[href]")].some((e) => !at.contains(e) && is_seen_up(e))) return at;
+    }
+    return null;
+  }
+  const veil = veil_of();
+  const is_under = (el) => veil !== null && !veil.contains(el) && !el.contains(veil);
   function named(el) {
     const own = el.getAttribute("name") || el.id || el.getAttribute("data-name") || el.getAttribute("aria-label") || el.getAttribute("placeholder") || "";
     return own.trim().slice(0, LONGEST_NAME);
@@ -109,6 +124,8 @@
   }
   // A list of the page's own making: its choices stand in it, or in the list that it says it opens.
   function choices_of(el) {
+    const opened = window[Symbol.for("hs-choices")];
+    if (opened && opened.has(el)) return opened.get(el);
     for (const a of el.attributes) {
       if (!/^\s*\[\s*\{/.test(a.value)) continue;
       try {
@@ -158,6 +175,8 @@
     if (LEFT_OUT.has(tag)) return;
     const role = el.getAttribute("role");
     if (tag === "input" && el.type === "hidden") return put_input(el);
+    // Under a veil there is something to read, and nothing to press.
+    if (is_under(el) && (["input", "select", "textarea", "button", "a", "summary"].includes(tag) || is_pressable(el, tag))) return put(text(said(el)) + " ");
     const behind = ["input", "select"].includes(tag) && is_behind_label(el);
     if (!is_seen(el) && !behind) return;
     if (tag === "input") return put_input(el);
@@ -174,7 +193,7 @@
       return put("</a>");
     }
     if (["checkbox", "switch", "radio", "menuitemcheckbox"].includes(role)) return put_tick(el, role);
-    if (role === "combobox" || role === "listbox" || (tag.includes("-") && (el.hasAttribute("name") || el.hasAttribute("value")))) {
+    if (role === "combobox" || role === "listbox" || el.getAttribute("aria-haspopup") === "listbox" || (tag.includes("-") && (el.hasAttribute("name") || el.hasAttribute("value")))) {
       const choices = choices_of(el);
       if (choices.length) return put_choice(el, choices);
     }

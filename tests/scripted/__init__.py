@@ -1,0 +1,1 @@
+"""Installers that are drawn by scripts, by hand."""
