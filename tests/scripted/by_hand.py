@@ -19,6 +19,7 @@ from dataclasses import dataclass, field
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
+from urllib.parse import parse_qsl
 
 from highshelf.core.origins import Origins
 from highshelf.core.ports import CancelToken
@@ -101,6 +102,15 @@ def served(backend: Backend) -> Iterator[int]:
 
         def do_POST(self) -> None:
             body = self.rfile.read(int(self.headers.get("Content-Length", 0)) or 0)
+            if "urlencoded" in self.headers.get("Content-Type", ""):
+                # Steps drawn by scripts, and one form that is sent as a whole.
+                with lock:
+                    backend.answer("install", dict(parse_qsl(body.decode())))
+                return self._send(
+                    200,
+                    "text/html",
+                    "<title>Done</title><h1>Done</h1><p>It has been installed.</p><a href='/'>Look</a>",
+                )
             with lock:
                 told = backend.answer(self.path.rsplit("/", 1)[-1], json.loads(body or b"{}"))
             self._send(200, "application/json", json.dumps(told))

@@ -529,7 +529,7 @@ def _notices(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Notice
         tone = _tone(node, text)
         if tone != "neutral":
             seen.add(text)
-            yield Notice(text, tone)
+            yield Notice(text, tone)  # type: ignore[arg-type]
 
 
 def _tone(node: LexborNode, text: str) -> str:

@@ -333,6 +333,12 @@ def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidat
         rank += 12.0
     if rank <= 0:
         return None
+    key, about = _agreed_by(button, form, page)
+    if key and know.values.get(key) == "no":
+        return None
+    if key and key not in know.accepted:
+        text = f"The installer wants this accepted: “{button.label or button.value}” ({about})"
+        return _Candidate(AskFor(key, text, ("yes", "no"), must_accept=key), rank)
     if button.target and button.target != form.action and not form.fields:
         return _Candidate(Follow(button.target, button.label, signature_of("get", button.target)), rank)
     filled = fill(form, page, know)
@@ -366,6 +372,18 @@ def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidat
         button.at or form.at,
     )
     return _Candidate(move, rank)
+
+
+def _agreed_by(button: Button, form: Form, page: Page) -> tuple[str, str]:
+    """Under which key an operator's yes to what a button accepts is kept, and what it is about; "" where it accepts no terms."""
+    words = lexicon()
+    said = button.label or button.value
+    if not words.says("licence", said) or any(
+        words.says("licence", f"{f.label} {f.name}") for f in form.fields if f.kind in ("checkbox", "radio", "select")
+    ):
+        return "", ""
+    about = [t for t in (page.title, *page.headings, *page.told) if words.says("licence", t)]
+    return ("accept." + signature_of(said, *about[:5])[:8], about[0][:200]) if about else ("", "")
 
 
 def _sets(form: Form, fields: Sequence[tuple[str, str]]) -> bool:

@@ -14,7 +14,8 @@ import contextlib
 import html
 import json
 import time
-from collections.abc import Coroutine, Sequence
+from collections import Counter
+from collections.abc import Coroutine, Iterator, Sequence
 from importlib import resources
 from typing import Any
 
@@ -33,6 +34,8 @@ PAINT_JS = resources.files(__package__).joinpath("paint.js").read_text(encoding=
 QUIET, MOST_OPENING, MOST_SILENT = 0.4, 45.0, 240.0
 # A page that never stops changing (a clock, a spinner drawn in letters) is taken as it is after so long without a request.
 MOST_RESTLESS = 6.0
+# A script's own clock after a press, before anything is seen of it.
+MOST_SLOW = 2.5
 ANSWER = 20.0
 CLICK_MILLISECONDS = 5_000
 MOST_DIALOGS, MOST_WINDOWS, MOST_SAVED_BYTES = 20, 10, 1 << 20
@@ -115,22 +118,47 @@ class Conversation:
         """
         one = next((c for c in self._controls if str(c["at"]) == at), None)
         form = one["form"] if one else at
-        asked = self._asked_in(form)
+        own = [c for c in self._controls if c["form"] == form]
         self._dialogs, self._saved = [], []
-        await self._fill([c for c in self._controls if c["form"] == form], list(fields))
+        await self._fill(own, list(fields))
+        # What looks at a field once it is left does so before anything is pressed.
+        await self._evaluate(
+            "() => { const at = document.activeElement; if (at && at !== document.body) at.blur(); }", None
+        )
         await self._settle(MOST_OPENING, quiet=0.15)
+        now = await self._numbered_anew()
+        shut = one is not None and not await self._is_ready(one)
+        if shut or _more(now, own, form, buttons=one is None):
+            return await self.look(), False
+        before = await self._evaluate(SETTLED_JS, None)
         if one is None:
-            await self._enter(form)
+            await self._enter(own)
         else:
-            if not await self._is_ready(int(at)):
-                return await self.look(), False
-            element = await self._element(int(at))
-            now = await self._told()
-            if _typed_more(now["controls"], form, asked):
-                return await self.look(), False
-            await self._click(element)
+            await self._click(await self._element(one["at"]))
         await self._settle(MOST_SILENT)
+        await self._stirred(before)
         return await self.look(), True
+
+    async def _stirred(self, before: str) -> None:
+        """Where pressing changed nothing, a script may only be waiting for its own clock."""
+        begun = time.monotonic()
+        while time.monotonic() - begun < MOST_SLOW and not self._pending:
+            with contextlib.suppress(Exception):
+                if await asyncio.wait_for(self._page.evaluate(SETTLED_JS), ANSWER) != before:
+                    break
+            await asyncio.sleep(0.2)
+        else:
+            if not self._pending:
+                return
+        await self._settle(MOST_SILENT)
+
+    async def _numbered_anew(self) -> list[dict[str, Any]]:
+        """The page's controls of this moment; those known before get their new numbers, -1 where they are gone."""
+        now: list[dict[str, Any]] = (await self._told())["controls"]
+        numbers = {key: c["at"] for key, c in _keyed(now)}
+        for key, control in _keyed(self._controls):
+            control["at"] = numbers.get(key, -1)
+        return now
 
     async def picture(self, secrets: Sequence[str]) -> bytes:
         """The whole page as PNG, with every secret painted over."""
@@ -181,9 +209,6 @@ class Conversation:
             if many and await self._page.evaluate(OPENED_JS, {"after": True}):
                 await element.click(timeout=CLICK_MILLISECONDS, no_wait_after=True)
 
-    def _asked_in(self, form: str) -> set[tuple[str, str]]:
-        return {(c["form"], c["name"]) for c in self._controls if c["form"] == form and _typed(c)}
-
     async def _told(self) -> dict[str, Any]:
         for attempt in range(3):
             try:
@@ -202,8 +227,16 @@ class Conversation:
         raise AssertionError("unreachable")
 
     async def _element(self, at: int) -> Any:
-        handle = await asyncio.wait_for(self._seen.evaluate_handle("(h, at) => h.elements[at]", at), ANSWER)
+        handle = await asyncio.wait_for(self._seen.evaluate_handle("(h, at) => h.elements[at] || null", at), ANSWER)
         return handle.as_element()
+
+    async def _living(self, control: dict[str, Any]) -> Any:
+        """A control's element; some pages draw their forms anew at each key."""
+        element = await self._element(control["at"])
+        if element is None or not await element.evaluate("e => e.isConnected"):
+            await self._numbered_anew()
+            element = await self._element(control["at"])
+        return element
 
     async def _fill(self, controls: list[dict[str, Any]], fields: list[tuple[str, str]]) -> None:
         last: Any = None
@@ -211,7 +244,9 @@ class Conversation:
             kind, name, value = control["kind"], control["name"], control["value"]
             if kind in ("button", "link"):
                 continue
-            element = await self._element(control["at"])
+            element = await self._living(control)
+            if element is None:
+                continue
             if kind in ("checkbox", "tick", "radio", "pick"):
                 wanted = (name, value) in fields
                 if wanted:
@@ -291,14 +326,13 @@ class Conversation:
             value,
         )
 
-    async def _is_ready(self, at: int) -> bool:
+    async def _is_ready(self, control: dict[str, Any]) -> bool:
         """Whether a button can be pressed; pages that look at what was filled in take a moment."""
-        element = await self._element(at)
         for _ in range(10):
-            off = await element.evaluate(
-                "e => !e.isConnected || (e.matches(':disabled') || e.getAttribute('aria-disabled') === 'true')"
-            )
-            if not off:
+            element = await self._living(control)
+            if element is not None and not await element.evaluate(
+                "e => e.matches(':disabled') || e.getAttribute('aria-disabled') === 'true'"
+            ):
                 return True
             await asyncio.sleep(0.15)
         return False
@@ -312,8 +346,8 @@ class Conversation:
             with contextlib.suppress(Exception):
                 await asyncio.wait_for(element.evaluate("e => { e.click(); }"), ANSWER)
 
-    async def _enter(self, form: str) -> None:
-        for control in reversed([c for c in self._controls if c["form"] == form and c["kind"] == "text"]):
+    async def _enter(self, own: Sequence[dict[str, Any]]) -> None:
+        for control in reversed([c for c in own if c["kind"] == "text" and c["at"] >= 0]):
             element = await self._element(control["at"])
             with contextlib.suppress(Exception):
                 await element.press("Enter", no_wait_after=True)
@@ -409,9 +443,21 @@ def _typed(control: dict[str, Any]) -> bool:
     return control["kind"] not in ("button", "link") and not control.get("hidden")
 
 
-def _typed_more(controls: Sequence[dict[str, Any]], form: str, asked: set[tuple[str, str]]) -> bool:
-    """Whether filling has made fields of this form appear that were not there before."""
-    return any(c["form"] == form and _typed(c) and (c["form"], c["name"]) not in asked for c in controls)
+def _more(now: Sequence[dict[str, Any]], before: Sequence[dict[str, Any]], form: str, *, buttons: bool) -> bool:
+    """Whether filling has made fields of this form appear that were not there before; or buttons, where there were none."""
+    known = {c["name"] for c in before if _typed(c)}
+    new = any(c["form"] == form and _typed(c) and c["name"] not in known for c in now)
+    return new or (buttons and any(c["form"] == form and c["kind"] == "button" for c in now))
+
+
+def _keyed(controls: Sequence[dict[str, Any]]) -> Iterator[tuple[tuple[Any, ...], dict[str, Any]]]:
+    """Controls by what stays the same when a page is drawn anew: what they are, and the how manieth of its kind."""
+    seen: Counter[tuple[Any, ...]] = Counter()
+    for control in controls:
+        says = control["value"] if control["kind"] in ("button", "link", "radio", "pick") else ""
+        key = (control["form"], control["kind"], control["name"], says)
+        seen[key] += 1
+        yield (*key, seen[key]), control
 
 
 def _first_line(fault: BaseException) -> str:

@@ -164,7 +164,8 @@
     if (tag === "a") return !(el.hash && el.ownerDocument.getElementById(decodeURIComponent(el.hash.slice(1)))) && (el.hasAttribute("href") || el.hasAttribute("onclick") || style(el).cursor === "pointer");
     if (tag === "label" || tag === "summary" || tag === "option" || el.querySelector(INTERACTIVE)) return false;
     if (el.hasAttribute("onclick")) return true;
-    return el.parentElement && style(el).cursor === "pointer" && style(el.parentElement).cursor !== "pointer" && said(el).length > 0 && said(el).length <= 60 && !el.closest("label");
+    const above = el.parentElement || (el.getRootNode() || {}).host;
+    return above && style(el).cursor === "pointer" && style(above).cursor !== "pointer" && said(el).length > 0 && said(el).length <= 60 && !el.closest("label");
   }
 
   function walk(node) {
