@@ -51,9 +51,9 @@ class Conversation:
         self._seen: Any = None
         self._controls: list[dict[str, Any]] = []
         self._pending: dict[Any, float] = {}
-        self._dialogs: list[str] = []
+        self._dialogs: list[tuple[str, str]] = []
         self._saved: list[tuple[str, str]] = []
-        self._windows = 0
+        self._windows = self._asked_by_dialog = 0
         self._status = 200
         self._tasks: set[asyncio.Future[None]] = set()
         self.alive = True
@@ -92,6 +92,7 @@ class Conversation:
         self._dialogs, self._saved, self._status = [], [], 200
         from playwright.async_api import Error
 
+        self._pending.clear()
         try:
             await self._page.goto(url, wait_until="commit", timeout=MOST_SILENT * 1000)
         except Error as fault:
@@ -106,7 +107,7 @@ class Conversation:
         """What is seen now. Raises BrowserError."""
         await self._prepare()
         data = await self._told()
-        self._controls = data["controls"]
+        self._controls, self._asked_by_dialog = data["controls"], 0
         shown = "".join(f"<h3>{html.escape(n)}</h3><pre>{html.escape(t)}</pre>" for n, t in self._saved)
         page = data["html"].replace("</body>", shown + "</body>") if shown else data["html"]
         return Snapshot(data["url"], self._status, page, {"content-type": "text/html; charset=utf-8"})
@@ -191,9 +192,9 @@ class Conversation:
 
     async def _prepare(self) -> None:
         """As a person does before they decide: read long texts to their end, look what lists offer."""
-        if await self._evaluate(SCROLLED_JS, None):
-            await self._settle(MOST_OPENING, quiet=0.15)
-        with contextlib.suppress(BrowserError, TimeoutError):
+        with contextlib.suppress(Exception):
+            if await asyncio.wait_for(self._page.evaluate(SCROLLED_JS), ANSWER):
+                await self._settle(MOST_OPENING, quiet=0.15)
             found = await asyncio.wait_for(self._page.evaluate_handle(OPENED_JS, {}), ANSWER)
             for number in range(int(await found.evaluate("all => all.length"))):
                 element = (await found.evaluate_handle("(all, n) => all[n]", number)).as_element()
@@ -387,6 +388,12 @@ class Conversation:
                 return
 
     def _asked(self, request: Any) -> None:
+        try:
+            if request.frame.page is not self._page:
+                return
+        except Exception:
+            # A window that is opened and closed again has no frame that could be asked.
+            return
         if request.resource_type not in ("websocket", "eventsource", "media", "ping"):
             self._pending[request] = time.monotonic()
 
@@ -411,8 +418,13 @@ class Conversation:
 
     async def _dialog(self, dialog: Any) -> None:
         said = dialog.message[:2000]
+        self._asked_by_dialog += 1
+        if self._asked_by_dialog > MOST_DIALOGS:
+            # Whoever asks so often between two looks goes on for ever.
+            await self.close()
+            return
         if dialog.type != "beforeunload":
-            self._dialogs = [*self._dialogs, said][-MOST_DIALOGS:]
+            self._dialogs = [*self._dialogs, (dialog.type, said)]
         destroys = dialog.type == "confirm" and lexicon().says("destroying", said)
         with contextlib.suppress(Exception):
             if dialog.type == "prompt" or destroys:

@@ -98,7 +98,7 @@
   function put_select(el) {
     const form = form_of(el), name = named(el) || "hs-field-" + elements.length;
     const at = mark(el, { form, name, kind: "select", value: el.value, chosen: [...el.selectedOptions].map((o) => o.value), hidden: !is_seen_up(el) });
-    put_tag("select", { ...kept(el), name, form, required: el.required, multiple: el.multiple, disabled: is_off(el), "data-at": at });
+    put_tag("select", { ...kept(el), name, form, placeholder: el.getAttribute("placeholder"), required: el.required, multiple: el.multiple, disabled: is_off(el), "data-at": at });
     for (const one of el.options) { put_tag("option", { value: one.value, selected: one.selected, disabled: one.disabled }); put(text(one.label || one.text)); put("</option>"); }
     put("</select>");
   }
@@ -236,7 +236,8 @@
   walk(body);
   const loose = [...forms.values()].filter((f) => !f.element)
     .map((f) => `<form id="${f.id}" data-at="${f.id}" data-loose method="post" action="${text(location.href)}"><input type="hidden" name="hs-step" value="${text(step)}"></form>`).join("");
-  const told = dialogs.map((d) => `<div role="alert" class="dialog">${text(d)}</div>`).join("");
+  // What was only asked and answered is no alarm.
+  const told = dialogs.map(([kind, d]) => `<div ${kind === "alert" ? 'role="alert" ' : ""}class="dialog">${text(d)}</div>`).join("");
   const html = `<!doctype html><html lang="${text(document.documentElement.lang || "")}"><head><title>${text(document.title)}</title></head><body>${told}${out.join("")}${loose}</body></html>`;
   return { elements, told: { html, controls, url: location.href, cut: nodes > MOST_NODES || letters > MOST_LETTERS } };
 }
