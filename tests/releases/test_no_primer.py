@@ -61,6 +61,18 @@ def answered(service: Service, job_id: str) -> JobOut:
     return job
 
 
+def _shown_in_a_browser(service: Service, job: JobOut) -> None:
+    """What its scripts draw was seen, in pictures too, and the office has a name that nobody guesses."""
+    client = service.client
+    pages = client.job_pages(job.id).items
+    drawn = [p.number for p in pages if p.pictured]
+    assert len(drawn) > 5 and not pages[0].pictured
+    assert client.job_picture(job.id, drawn[0]).startswith(b"\x89PNG")
+    assert job.installation is not None
+    (renamed,) = client.installation_show(job.installation).facts["renamed"].items()
+    assert renamed[0] == "office" and renamed[1].startswith("office-") and len(renamed[1]) > 14
+
+
 @pytest.mark.parametrize("key", ["choir", "yard"])
 @pytest.mark.parametrize("release", ENDS)
 def test_it_finishes_or_says_what_is_missing(
@@ -74,6 +86,8 @@ def test_it_finishes_or_says_what_is_missing(
         plan = client.plan_make(PlanNew(account=key, release=made.sha256[:12], at="/here"))
         job = answered(service, client.job_start(plan.id).id)
         told = [e.text for e in client.job_log(job.id).items]
+        if release == "quaystore":
+            _shown_in_a_browser(service, job)
     if not ENDS[release] and (release, key) not in BY_HAND:
         assert job.state == "done", "\n".join([str(job.error), *told])
         return

@@ -24,6 +24,10 @@
 		}
 	}
 
+	function picture(page: Seen): string {
+		return `/api/v1/jobs/${encodeURIComponent(job)}/pages/${page.number}/picture`;
+	}
+
 	function filled(page: Seen): string {
 		return [...new Set((page.filled ?? []).map((f) => f.value))].join(', ');
 	}
@@ -51,6 +55,15 @@
 					{/if}
 					{#if page.against?.length}
 						<p class="small against">{page.against.join(' · ')}</p>
+					{/if}
+					{#if page.pictured}
+						<a href={picture(page)} target="_blank" rel="noreferrer"
+							><img
+								src={picture(page)}
+								alt={`The page as a browser showed it: ${page.title}`}
+								loading="lazy"
+							/></a
+						>
 					{/if}
 					<details class="small">
 						<summary>Its text</summary>
@@ -87,6 +100,16 @@
 	}
 	.against {
 		color: var(--heed);
+	}
+	img {
+		display: block;
+		width: 20rem;
+		max-width: 100%;
+		max-height: 14rem;
+		object-fit: cover;
+		object-position: top;
+		border: 1px solid var(--line);
+		margin: 0.4rem 0;
 	}
 	pre {
 		white-space: pre-wrap;

@@ -28,6 +28,12 @@ def pages(
     pack: Annotated[
         Path | None, typer.Option("--zip", help="Write all of it into this file, for a support ticket.")
     ] = None,
+    picture: Annotated[
+        Path | None,
+        typer.Option(
+            help="With --page: write its picture (PNG) into this file; pages that a browser has shown have one."
+        ),
+    ] = None,
     as_json: Json = False,
 ) -> None:
     """Show the pages of the installer in order: how each was read, what was done on it and why."""
@@ -35,11 +41,20 @@ def pages(
         if pack is not None:
             pack.write_bytes(service.job_evidence(job_id))
             out.print(f"{pack}  pages and moves of job {job_id}, secrets masked", markup=False, highlight=False)
+        elif picture is not None:
+            _picture(service, job_id, page, picture)
         elif page is None:
             found = service.job_pages(job_id)
             show(found, as_json, lambda: _all(found, job_id))
         else:
             _one(service, job_id, page, html=html, as_json=as_json)
+
+
+def _picture(service: Client, job_id: str, page: int | None, file: Path) -> None:
+    if page is None:
+        raise typer.BadParameter("say of which page: --page N", param_hint="--picture")
+    file.write_bytes(service.job_picture(job_id, page))
+    out.print(f"{file}  page {page} of job {job_id}, secrets painted over", markup=False, highlight=False)
 
 
 def _all(found: Listing[PageSeen], job_id: str) -> None:
@@ -74,6 +89,7 @@ def _whole(page: PageSeen) -> None:
             ("against", "; ".join(page.against)),
             ("done there", page.did),
             ("host", page.witness),
+            ("picture", f"--page {page.number} --picture FILE" if page.pictured else ""),
         ]
     )
     for one in page.filled:

@@ -332,6 +332,10 @@ def job_page(job: str, number: int) -> Call[PageSeen]:
     return Call("GET", f"/jobs/{job}/pages/{number}", PageSeen.model_validate_json)
 
 
+def job_picture(job: str, number: int) -> Call[bytes]:
+    return Call("GET", f"/jobs/{job}/pages/{number}/picture", bytes)
+
+
 def job_evidence(job: str) -> Call[bytes]:
     return Call("GET", f"/jobs/{job}/evidence", bytes)
 

@@ -34,5 +34,6 @@ class PageSeen(Public):
     witness: str = Field("", description="what the host said that the installer made so far")
     arrived_at: datetime | None = Field(None, description="when it had come")
     answered_seconds: float = Field(0.0, description="how long the host took to answer, redirects included")
+    pictured: bool = Field(False, description="whether there is a picture of it: a browser has shown it")
     text: str = Field("", description="its prose, without what stands on its controls")
     html: str = Field("", description="as it came, with secrets masked; given for a single page")

@@ -20,6 +20,9 @@ router = APIRouter(prefix="/jobs", tags=["jobs"], responses=RESPONSES)
 ZIP: dict[int | str, dict[str, Any]] = {
     200: {"content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}}}
 }
+PNG: dict[int | str, dict[str, Any]] = {
+    200: {"content": {"image/png": {"schema": {"type": "string", "format": "binary"}}}}
+}
 
 
 def _of(room: Rooms, job_id: str) -> list[Seen]:
@@ -45,6 +48,7 @@ def page_seen(seen: Seen, *, whole: bool = False) -> PageSeen:
         witness=move.get("witness", ""),
         arrived_at=datetime.fromtimestamp(move["arrived"], UTC) if move.get("arrived") else None,
         answered_seconds=move.get("answered_seconds", 0.0),
+        pictured=seen.picture is not None,
         text="\n".join(page.told),
         html=seen.snapshot.html if whole else "",
     )
@@ -60,13 +64,29 @@ def pages(job_id: str, room: In, who: Who) -> Listing[PageSeen]:
 @router.get("/{job_id}/pages/{number}", operation_id="job_page")
 def page(job_id: str, number: int, room: In, who: Who) -> PageSeen:
     """One of these pages, with its HTML; secrets are masked."""
+    return page_seen(_one(room, job_id, number), whole=True)
+
+
+@router.get("/{job_id}/pages/{number}/picture", operation_id="job_picture", response_class=Response, responses=PNG)
+def picture(job_id: str, number: int, room: In, who: Who) -> Response:
+    """One of these pages as a person would have seen it; secrets are painted over. Pages that came without a browser have none."""
+    seen = _one(room, job_id, number)
+    if seen.picture is None:
+        raise NotFoundError(
+            f"there is no picture of page {number}: it came without a browser",
+            hint="its text is kept: look at the page",
+        )
+    return Response(seen.picture.read_bytes(), media_type="image/png")
+
+
+def _one(room: Rooms, job_id: str, number: int) -> Seen:
     found = _of(room, job_id)
     if not 0 <= number < len(found):
         raise NotFoundError(
             f"there is no page {number} of job {job_id}: {len(found)} were kept",
             hint="`highshelf job pages` lists them",
         )
-    return page_seen(found[number], whole=True)
+    return found[number]
 
 
 @router.get("/{job_id}/evidence", operation_id="job_evidence", response_class=Response, responses=ZIP)

@@ -1,6 +1,7 @@
 """What a job saw: pages of the conversation with an installer, as files of the data folder; secrets were masked before they came here.
 
 `evidence/JOB/walk-03.json` is the fourth page (a Snapshot), `evidence/JOB/walk-03.move.json` what was done on it and why.
+`evidence/JOB/walk-03.png` is its picture, where a browser has shown it.
 `evidence/JOB/stand.json` is how the files of its installation stood when it was proven.
 """
 
@@ -30,6 +31,8 @@ class Seen:
     name: str
     snapshot: Snapshot
     move: dict[str, Any]
+    # Where its picture lies, when a browser has shown it.
+    picture: Path | None = None
 
 
 class Evidence:
@@ -47,7 +50,9 @@ class Evidence:
                 continue
             move = file.with_name(named[1] + ".move.json")
             done = json.loads(move.read_text("utf-8")) if move.is_file() else {}
-            found.append(Seen(len(found), named[1], Snapshot.from_json(file.read_text("utf-8")), done))
+            drawn = file.with_name(named[1] + ".png")
+            snapshot = Snapshot.from_json(file.read_text("utf-8"))
+            found.append(Seen(len(found), named[1], snapshot, done, drawn if drawn.is_file() else None))
         return found
 
     def keep_stand(self, job: str, stand: Stand) -> None:
@@ -70,7 +75,7 @@ class Evidence:
         """All of it as one zip, for somebody who is asked for help."""
         held = io.BytesIO()
         with zipfile.ZipFile(held, "w", zipfile.ZIP_DEFLATED) as archive:
-            for file in sorted((self._folder / job).glob("*.json")):
+            for file in sorted([*(self._folder / job).glob("*.json"), *(self._folder / job).glob("*.png")]):
                 if file.name != STAND:
                     # Names of a customer's files help nobody who is asked about an installer.
                     archive.write(file, f"{job}/{file.name}")

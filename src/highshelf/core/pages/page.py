@@ -49,6 +49,8 @@ class Button:
     target: str = ""
     # The number under which a browser knows it; "" in pages that came over HTTP.
     at: str = ""
+    # It stands in a list of steps, and leads back.
+    listed: bool = False
 
 
 @dataclass(frozen=True)

@@ -230,7 +230,7 @@ def _join(base: str, href: str) -> str:
 
 def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
     labels = labels_in(tree)
-    strays, senders = _strays(tree), _senders(tree)
+    strays, senders, lists = _strays(tree), _senders(tree), list(step_lists(tree))
     for node in tree.css("form")[:MOST_FORMS]:
         inside = [
             n
@@ -249,7 +249,9 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
         method = "post" if (node.attributes.get("method") or "").strip().lower() == "post" else "get"
         action = _join(base, (node.attributes.get("action") or "").strip())
         fields = tuple(f for f in (_field(n, labels) for n in inside if not _is_button(n)) if f is not None)
-        buttons = tuple(_button(n, base) for n in inside if _is_button(n))
+        buttons = tuple(
+            replace(_button(n, base), listed=any(_within(n, one) for one in lists)) for n in inside if _is_button(n)
+        )
         buttons += tuple(senders.get(node.mem_id, ()))
         fields = _asked_by_heading(fields)
         multipart = "multipart" in (node.attributes.get("enctype") or "").lower()

@@ -254,7 +254,7 @@ def _stays(form: Form, page: Page) -> bool:
 def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> float:
     words = lexicon()
     said = button.label or button.value or button.name
-    if button.disabled and not (button.at and words.says("forward", said)) and not _waits_for_a_yes(form):
+    if button.disabled and not _may_open(button, form) and not _waits_for_a_yes(form):
         return -1.0
     if any(p.lower() == said.lower() for p in know.presses):
         return 50.0
@@ -265,6 +265,8 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if words.says("skipping", said) and _only_offers(form, page):
         return 11.0
     if words.says("decoy", said) or words.says("inviting", said):
+        return -1.0
+    if form.linklike and button.listed:
         return -1.0
     if form.linklike and any(words.says(topic, said) for topic in ("login", "browse", "tongues")):
         return -1.0
@@ -292,6 +294,13 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         return 4.0 if _affirms(button, form, page) else 2.5 if alone else -1.0
     # What is shut in a browser may open once the form is filled in: it counts.
     return 6.0 if len([b for b in form.buttons if b.at or not b.disabled]) <= 1 else 3.0
+
+
+def _may_open(button: Button, form: Form) -> bool:
+    """Whether a button that is shut in a browser is one that filling the form in opens."""
+    words = lexicon()
+    alone = len(form.buttons) == 1 and any(f.typed for f in form.fields) and not words.says("waiting", button.label)
+    return bool(button.at) and (alone or words.says("forward", button.label or button.value))
 
 
 def _affirms(button: Button, form: Form, page: Page) -> bool:
