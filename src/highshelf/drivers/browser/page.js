@@ -11,7 +11,7 @@
   const VOID = new Set(["br", "hr", "img", "input"]);
   const KEPT = ["id", "class", "for", "title", "alt", "role", "aria-label", "aria-current", "aria-live", "aria-required", "aria-invalid", "colspan", "scope", "data-step"];
   const BUTTONS = new Set(["submit", "button", "image", "reset"]);
-  const elements = [], controls = [], forms = new Map(), out = [];
+  const elements = [], controls = [], forms = new Map(), put_out = new Set(), out = [];
   let nodes = 0, letters = 0;
 
   const text = (s) => s.replaceAll("&", "&amp;").replaceAll("<", "&lt;").replaceAll(">", "&gt;").replaceAll('"', "&quot;");
@@ -216,6 +216,7 @@
     const name = tag === "form" ? "form" : PLAIN.has(tag) ? tag : "div";
     if (name === "form") {
       const id = form_of(el);
+      put_out.add(id);
       put_tag("form", { class: el.getAttribute("class"), id, action: el.action && typeof el.action === "string" ? el.action : location.href, method: el.method, enctype: el.enctype, "data-at": id });
       put_tag("input", { type: "hidden", name: "hs-step", value: step });
     } else {
@@ -234,10 +235,13 @@
   const heads = [...document.querySelectorAll("h1, h2, h3, h4, legend, [aria-current]")].filter(is_seen_up).map(said);
   const step = heads.join(" / ").replace(/\d+/g, "#").slice(0, 300);
   walk(body);
-  const loose = [...forms.values()].filter((f) => !f.element)
-    .map((f) => `<form id="${f.id}" data-at="${f.id}" data-loose method="post" action="${text(location.href)}"><input type="hidden" name="hs-step" value="${text(step)}"></form>`).join("");
+  // Forms of controls that are in none, and forms that are not drawn themselves (between a table and its rows).
+  const rest = [...forms.values()].filter((f) => !put_out.has(f.id)).map((f) => {
+    const [method, action] = f.element ? [f.element.method, typeof f.element.action === "string" ? f.element.action : location.href] : ["post", location.href];
+    return `<form id="${f.id}" data-at="${f.id}" ${f.element ? "" : "data-loose"} method="${text(method)}" action="${text(action)}"><input type="hidden" name="hs-step" value="${text(step)}"></form>`;
+  }).join("");
   // What was only asked and answered is no alarm.
   const told = dialogs.map(([kind, d]) => `<div ${kind === "alert" ? 'role="alert" ' : ""}class="dialog">${text(d)}</div>`).join("");
-  const html = `<!doctype html><html lang="${text(document.documentElement.lang || "")}"><head><title>${text(document.title)}</title></head><body>${told}${out.join("")}${loose}</body></html>`;
+  const html = `<!doctype html><html lang="${text(document.documentElement.lang || "")}"><head><title>${text(document.title)}</title></head><body>${told}${out.join("")}${rest}</body></html>`;
   return { elements, told: { html, controls, url: location.href, cut: nodes > MOST_NODES || letters > MOST_LETTERS } };
 }
