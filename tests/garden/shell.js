@@ -52,7 +52,7 @@ function dress_link(a) {
 function fields_of(box) {
   const found = new URLSearchParams();
   // Tables put controls beside the form that they belong to.
-  for (const f of new Set([...(box.belong || []), ...box.querySelectorAll("input, select, textarea")])) {
+  for (const f of new Set([...(box.belong || box.elements || []), ...box.querySelectorAll("input, select, textarea")])) {
     if (!f.isConnected) continue;
     const name = f.dataset.bound || f.name;
     if (!name || f.disabled || ["submit", "button", "image", "reset", "file"].includes(f.type)) continue;

@@ -232,7 +232,8 @@
   }
 
   const body = document.body || document.documentElement;
-  const heads = [...document.querySelectorAll("h1, h2, h3, h4, legend, [aria-current]")].filter(is_seen_up).map(said);
+  const trees = (root) => [root, ...[...root.querySelectorAll("*")].filter((e) => e.shadowRoot).flatMap((e) => trees(e.shadowRoot))];
+  const heads = trees(document).flatMap((t) => [...t.querySelectorAll("h1, h2, h3, h4, legend, [aria-current]")]).filter(is_seen_up).map(said);
   const step = heads.join(" / ").replace(/\d+/g, "#").slice(0, 300);
   walk(body);
   // Forms of controls that are in none, and forms that are not drawn themselves (between a table and its rows).
