@@ -37,6 +37,7 @@ from highshelf.core.release.matching import MatchLine, match
 from highshelf.core.survey.neighbours import application_at
 from highshelf.core.survey.probes import can_hold_beside
 from highshelf.core.values import ASK, CATALOGUE, about, check_settings, is_secret
+from highshelf.core.walk.browsing import told_of_scripts
 from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
 from highshelf.engine.connections import Connections
 from highshelf.engine.panels import moves_in_panel, switches_of, told_switches, unpacking_panel
@@ -264,6 +265,7 @@ class Planner:
             account.helper and (row.facts.get("php.user") or {}).get("same") is not False
         )
         sql = [p for p in paths if p.lower().endswith(".sql")]
+        warnings += told_of_scripts(findings.javascript, self._drivers.browser_missing())
         warnings += told_of_dumps(findings.dumps, findings.dump_kinds(), kind, sql, asked=asked)
         warnings += warnings_of(showing, findings.web_folder, place, beside, taken)
         if are_missing(paths) and not packages:

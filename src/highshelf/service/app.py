@@ -124,6 +124,9 @@ class RealDrivers:
     def leave_browser(self, job: str) -> None:
         self.browsers.leave(job)
 
+    def browser_missing(self) -> str:
+        return self.browsers.missing()
+
     def close(self) -> None:
         """End what the drivers share; the process is about to end."""
         self.browsers.close()

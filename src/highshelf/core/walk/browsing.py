@@ -8,6 +8,7 @@ Rules:
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from highshelf.core.pages.judgement import red
 from highshelf.core.pages.lexicon import lexicon
@@ -22,16 +23,28 @@ WANTED = re.compile(r"java ?script", re.I)
 
 def wants_browser(page: Page, move: object) -> str:
     """Why a page over HTTP is better looked at in a browser, or ""."""
-    if page.needs_script:
-        return "the page shows nothing without its scripts"
-    if not isinstance(move, Stuck) or not page.scripted or page.status >= 400 or page.fatal:
+    if page.status >= 400 or page.fatal:
         return ""
     complaints = page.complaints()
     if any(WANTED.search(c) for c in complaints):
         return "the page says that it needs its scripts"
-    if red(page) or complaints:
+    if complaints:
+        return ""
+    if page.needs_script:
+        return "the page shows nothing without its scripts"
+    if not isinstance(move, Stuck) or not page.scripted or red(page):
         return ""
     return "nothing on the page leads on without its scripts"
+
+
+def told_of_scripts(paths: Sequence[str], missing: str) -> list[str]:
+    """What a plan says of a release whose sources show that pages are nothing without their scripts; `missing`: why there is no browser."""
+    if not paths or not missing:
+        return []
+    return [
+        f"pages of this release only work with JavaScript ({', '.join(paths[:3])}), and {missing}: where the installer needs them, "
+        "the job ends there and takes everything back"
+    ]
 
 
 def looks_left(page: Page, move: object, looks: int) -> bool:
