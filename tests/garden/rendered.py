@@ -50,8 +50,8 @@ def dress_of(seed: int) -> tuple[str, ...]:
 
 
 @contextmanager
-def served(installer: Any, dress: str) -> Iterator[int]:
-    """The installer on loopback; its port."""
+def served(installer: Any, dress: str, *, plain: bool = False) -> Iterator[int]:
+    """The installer on loopback, drawn by scripts, or its `plain` pages as they are; its port."""
     lock = threading.Lock()
 
     class Handler(BaseHTTPRequestHandler):
@@ -78,6 +78,10 @@ def served(installer: Any, dress: str) -> Iterator[int]:
                 )
             if "settings" in self.path:
                 return self._send(200, "text/plain", installer.request(method, SITE + self.path.lstrip("/")).html)
+            if plain:
+                with lock:
+                    page = installer.request(method, SITE + self.path.lstrip("/"), fields)
+                return self._send(page.status, "text/html", page.html)
             if "X-Piece" not in self.headers:
                 return self._send(200, "text/html", ROOT_PAGE.format(dress=dress))
             with lock:
@@ -122,11 +126,17 @@ class InBrowser(Conversation):
     """As the walk leg goes on once it is in a browser."""
 
     _looks = 0
+    _begun = False
+
+    def begin(self) -> Snapshot:
+        found = super().begin()
+        self._begun = True
+        return found
 
     def decide(self, page: Page) -> Move:
         move = super().decide(page)
         # A page may go on by itself: it is looked at again before it counts as the end.
-        if looks_left(page, move, self._looks):
+        if self._begun and looks_left(page, move, self._looks):
             self._looks += 1
             time.sleep(1.0)
             return Follow("look", "looked again", "look")

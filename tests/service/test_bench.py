@@ -36,6 +36,16 @@ def test_the_walk_at_its_smallest() -> None:
     assert found["pages"] >= 4 and {"without_ms", "with_ms"} <= set(found)
 
 
+def test_both_drivers_of_pages_at_their_smallest() -> None:
+    command = [sys.executable, str(ROOT / "bench" / "browser.py"), "--smallest"]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=200)
+    assert done.returncode == 0, done.stdout[-1000:] + done.stderr[-2000:]
+    found = json.loads(done.stdout.splitlines()[-1])
+    assert found["http"]["ended"] == found["browser"]["ended"] == ["finished"]
+    # Of what a conversation may take, not how quick it is.
+    assert 0 < found["most_mb"] < 600
+
+
 def test_the_bench_of_commands_runs_at_its_smallest() -> None:
     command = [sys.executable, str(ROOT / "bench" / "commands.py"), "--smallest"]
     done = subprocess.run(command, capture_output=True, text=True, timeout=120, cwd=ROOT)

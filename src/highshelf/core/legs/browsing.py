@@ -13,7 +13,7 @@ from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.walk.beginning import begins
-from highshelf.core.walk.browsing import looks_left, wants_browser
+from highshelf.core.walk.browsing import SEEMS_OVER, looks_left, wants_browser
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.moves import Move, Stuck
 
@@ -69,6 +69,13 @@ def begin_there(
             job.say(f"the browser cannot show {page.url}: {fault.message}")
             continue
         shown = read(snapshot)
+        for _ in range(SEEMS_OVER):
+            if begins(shown, decide(shown, knowledge(job, {}), [])):
+                break
+            # Its script may still be at work.
+            job.cancel.rest(1.0)
+            snapshot = talk.look()
+            shown = read(snapshot)
         if begins(shown, decide(shown, knowledge(job, {}), [])):
             job.say(f"{wants_browser(page, Stuck('')) or 'its scripts are needed'}: going on in a browser")
             see(job, "first", tables=bool(job.journal.facts("database", "create-database").get("by_hand")))

@@ -41,6 +41,7 @@ FLAGS = (
     "--disable-component-update",
     "--disable-sync",
     "--disable-quic",
+    "--disable-extensions",
     "--no-pings",
     "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1",
     "--force-webrtc-ip-handling-policy=disable_non_proxied_udp",
