@@ -116,7 +116,7 @@ def measure(browsers: Browsers, seed: int) -> dict[str, Any]:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__.splitlines()[0])
     parser.add_argument("--seeds", type=int, default=6)
-    parser.add_argument("--first", type=int, default=1)
+    parser.add_argument("--first", type=int, default=2)
     parser.add_argument("--smallest", action="store_true", help="the smallest size, to see that this works")
     options = parser.parse_args()
     browsers = Browsers()

@@ -204,7 +204,9 @@ def speaks_against(page: Page, is_new: Callable[[str], bool] = anything) -> list
     found += [c for c in page.complaints() if is_new(c) and not lexicon().says("already", c)]
     found += [h for h in (page.title, *page.headings) if is_new(h) and _tells_failure(h)]
     found += [f"{c.label}: {c.seen}" for c in red(page)]
-    found += [f"“{b.label}” cannot be pressed" for b in closed(page)]
+    # What is shut in a browser while fields stand beside it waits for them, and says of no step that it failed.
+    waiting = {b.at for f in page.forms if any(x.typed for x in f.fields) for b in f.buttons if b.at}
+    found += [f"“{b.label}” cannot be pressed" for b in closed(page) if b.at not in waiting]
     if not found and not any(f.typed for form in page.forms for f in form.fields) and len(page.told) <= FEW:
         found += [t for t in page.told if is_new(t) and _tells_failure(t)][:3]
     if page.status >= 400 and page.status not in (401, 403, 409):

@@ -7,7 +7,9 @@ from collections.abc import Iterable
 
 TIGHTEST_FIRST = (0o600, 0o640, 0o644)
 CONFIGURATION = re.compile(
-    r"(^|/)(?:[\w.-]*(?:config|settings|conf|parameters|credentials|database|dbconfig|local)[\w.-]*\.(?:php|inc|ini|json|ya?ml|conf|xml)(?:\.php)?|\.env[\w.]*)$",
+    r"(^|/)(?:[\w.-]*(?:config|settings|conf|parameters|credentials|database|dbconfig|local)[\w.-]*\.(?:php|inc|ini|json|ya?ml|conf|xml)(?:\.php)?|\.env[\w.]*)$"
+    # Whatever it is called, in a folder that says what is in it.
+    r"|(^|/)(?:config|configs|configuration|conf|settings|etc)/[\w.-]+\.(?:php|inc|ini|json|ya?ml|conf|xml|env)$",
     re.I,
 )
 
