@@ -59,10 +59,24 @@
     const own = el.getAttribute("name") || el.id || el.getAttribute("data-name") || el.getAttribute("aria-label") || el.getAttribute("placeholder") || "";
     return own.trim().slice(0, LONGEST_NAME);
   }
+  // Outside forms: where several buttons say the same, each of them is one part's of the page, with the fields that stand there.
+  function parts_of() {
+    const alike = new Map();
+    for (const b of document.querySelectorAll("button, [role=button], input[type=button], input[type=submit]")) {
+      const label = said(b) || b.value || "";
+      if (label && !b.form && !b.closest("form") && is_seen_up(b)) alike.set(label, [...(alike.get(label) || []), b]);
+    }
+    return [...alike.values()].filter((all) => all.length > 1).flatMap((all) => all.map((b) => {
+      let at = b;
+      while (at.parentElement && !all.some((o) => o !== b && at.parentElement.contains(o))) at = at.parentElement;
+      return at;
+    })).filter((part) => part.querySelector("input:not([type=hidden]), select, textarea"));
+  }
+  const parts = parts_of();
   function form_of(el) {
     const form = el.form || el.closest("form");
-    const key = form || el.ownerDocument;
-    if (!forms.has(key)) forms.set(key, { id: "hs-form-" + forms.size, element: form });
+    const key = form || parts.find((p) => p.contains(el)) || el.ownerDocument;
+    if (!forms.has(key)) forms.set(key, { id: "hs-form-" + forms.size, element: form || null });
     return forms.get(key).id;
   }
   function mark(el, facts) {
