@@ -219,6 +219,19 @@ def test_a_picture_shows_no_secret(site: Site, talk: BrowserTalk) -> None:
     assert talk.picture([]) == bare
 
 
+def test_a_page_is_told_no_secret_that_is_painted_over_in_it(site: Site, talk: BrowserTalk) -> None:
+    site.pages["/"] = (
+        "<h1>Hello</h1><p id=got></p><script>const got = []; const old = String.prototype.includes;"
+        "String.prototype.includes = function (s) { got.push(s); return old.call(this, s) };"
+        "Array.prototype.some = function (f) { got.push(...this); for (const x of this) if (f(x)) return true; return false };"
+        "setInterval(() => { document.title = JSON.stringify(got).slice(0, 4000) }, 50)</script>"
+    )
+    talk.get(SITE)
+    talk.picture(["Hosting-login-77"])
+    time.sleep(0.3)
+    assert "Hosting-login-77" not in talk.look().html
+
+
 def test_cancelling_ends_a_long_wait(browsers: Browsers, site: Site) -> None:
     token = CancelToken()
     site.pages["/"] = "<h1>Hello</h1><script>for (;;);</script>"

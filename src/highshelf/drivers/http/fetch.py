@@ -20,7 +20,7 @@ import socket
 import ssl
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
-from http.cookiejar import Cookie
+from http.cookiejar import Cookie, DefaultCookiePolicy
 from itertools import chain
 from types import TracebackType
 from typing import Any
@@ -36,6 +36,8 @@ from highshelf.drivers.http.bounded import content_of
 from highshelf.drivers.wire.dial import Dial, anywhere
 
 MAX_REDIRECTS = 12
+# Whoever keeps cookies themselves wants none kept here.
+NO_COOKIES = DefaultCookiePolicy(allowed_domains=[])
 # However slowly it comes: the longest silent step seen took 31 s, and nothing behind it was ever longer than a page.
 ANSWER_SECONDS = 240.0
 FILE_BLOCK = 64 << 10
@@ -113,7 +115,7 @@ class HttpFetch:
         self, method: str, url: str, content: bytes, headers: Mapping[str, str]
     ) -> tuple[int, list[tuple[str, str]], bytes]:
         """One request for somebody who keeps cookies and follows redirects themselves: status, headers, unpacked body. Raises as `get`."""
-        self._client.cookies.jar.clear()
+        self._client.cookies.jar.set_policy(NO_COOKIES)
         response = self._send(method, url, content, headers)
         return response.status_code, response.headers.multi_items(), response.content
 
