@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import tempfile
 import threading
 import time
 from collections.abc import Iterator
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -14,7 +16,7 @@ from highshelf.core.errors import BrowserError, CancelledError, HighShelfError
 from highshelf.core.origins import Origins
 from highshelf.core.pages.reader import read
 from highshelf.core.ports import CancelToken
-from highshelf.drivers.browser.chromium import Browsers
+from highshelf.drivers.browser.chromium import PREFIX, Browsers
 from highshelf.drivers.browser.driver import BrowserTalk
 from highshelf.drivers.http.fetch import HttpFetch
 
@@ -241,6 +243,17 @@ def test_cancelling_ends_a_long_wait(browsers: Browsers, site: Site) -> None:
     with pytest.raises(CancelledError):
         talk.get(SITE)
     assert time.monotonic() - begun < 5
+
+
+def test_what_an_ended_process_left_is_taken_away(browsers: Browsers, site: Site) -> None:
+    gone = Path(tempfile.gettempdir()) / f"{PREFIX}{2**22 + 1}-left"
+    (gone / "home").mkdir(parents=True)
+    made = Browsers()
+    site.pages["/"] = "<h1>Hello</h1>"
+    line = lambda: HttpFetch(Origins.of(SITE), address=SITE, reach=f"127.0.0.1:{site.port}")  # noqa: E731
+    assert "Hello" in BrowserTalk(made, "sweeps", line, CancelToken()).get(SITE).html
+    made.close()
+    assert not gone.exists()
 
 
 def test_without_the_browser_it_is_said(site: Site, tmp_path: Any) -> None:

@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from highshelf.client.errors import ServiceUnreachableError
+from highshelf.practice.quaystore import build as quaystore
 from highshelf.schemas.models import EventOut, JobOut, PlanNew
 from highshelf.service.app import SUPERSEDED_EXIT
 from highshelf.store.store import Store
@@ -79,6 +80,26 @@ def test_killed_in_the_middle_of_walk(clean: Hosting, service: Service, tidebook
     kill_when(service, job, lambda e: e.leg == "walk" and f"press {press}" in e.text)
     service.start()
     assert_finished_once(clean, service, job, key)
+
+
+@pytest.mark.parametrize("moment", ["press Test the connection", "press Build the shop"])
+def test_killed_in_the_middle_of_a_walk_in_the_browser(
+    clean: Hosting, service: Service, tmp_path: Path, moment: str
+) -> None:
+    """The page is gone with the process: the conversation begins anew from its address, and ends once."""
+    service.client.account_add(clean.new_account("choir"))
+    made = service.client.release_check_in(quaystore.build_archive(tmp_path))
+    plan = service.client.plan_make(PlanNew(account="choir", release=made.sha256[:12], at="/shop"))
+    job = service.client.job_start(plan.id).id
+    asked = service.wait(job, ("waiting", "failed"))
+    assert asked.question is not None, asked.error
+    service.client.job_answer(job, asked.question.id, "yes")
+    kill_when(service, job, lambda e: e.leg == "walk" and moment in e.text)
+    service.start()
+    ended = service.wait(job, ("done", "failed"))
+    told = [e.text for e in service.client.job_log(job).items]
+    assert ended.state == "done", (ended.error, told)
+    assert len(service.client.installation_list().items) == 1 and clean.leftovers() == []
 
 
 @pytest.mark.parametrize("leg", ["database", "tidy", "prove"])

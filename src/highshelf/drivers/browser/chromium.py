@@ -33,6 +33,7 @@ IDLE_SECONDS, LOOK_SECONDS = 600.0, 20.0
 START_SECONDS = 60.0
 MOST_CONVERSATIONS = 4
 NOBODY = 65534
+PREFIX = "highshelf-browser-"
 # Whole minutes of silence belong to installers; nothing was ever seen that took longer.
 MOST_SECONDS = 300.0
 FLAGS = (
@@ -171,7 +172,8 @@ class Browsers:
         from playwright.async_api import Error, async_playwright
 
         self._playwright = await async_playwright().start()
-        self._folder = Path(tempfile.mkdtemp(prefix="highshelf-browser-"))
+        await asyncio.to_thread(_sweep)
+        self._folder = Path(tempfile.mkdtemp(prefix=f"{PREFIX}{os.getpid()}-"))
         for confined in (True, False):
             try:
                 self._browser = await self._launch(confined=confined)
@@ -224,6 +226,14 @@ class Browsers:
                 async with self._turn:
                     if not self._talks:
                         await self._stop()
+
+
+def _sweep() -> None:
+    """Take away what processes left that were ended without warning."""
+    for folder in Path(tempfile.gettempdir()).glob(f"{PREFIX}*-*"):
+        pid = folder.name.removeprefix(PREFIX).partition("-")[0]
+        if pid.isdigit() and not Path(f"/proc/{pid}").exists() and folder.stat().st_uid == os.geteuid():
+            shutil.rmtree(folder, ignore_errors=True)
 
 
 def _as_nobody(program: Path, folder: Path) -> Path:
