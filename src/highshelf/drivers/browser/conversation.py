@@ -36,7 +36,9 @@ QUIET, MOST_OPENING, MOST_SILENT = 0.4, 45.0, 240.0
 MOST_RESTLESS = 6.0
 # A script's own clock after a press, before anything is seen of it.
 MOST_SLOW = 2.5
-ANSWER = 20.0
+ANSWER, DIALOG_SECONDS = 20.0, 5.0
+# How long a page that has asked something may take to be left.
+MOST_LEAVING = 25.0
 CLICK_MILLISECONDS = 5_000
 MOST_DIALOGS, MOST_WINDOWS, MOST_SAVED_BYTES = 20, 10, 1 << 20
 MOST_PICTURE_PIXELS = 6_000
@@ -54,6 +56,7 @@ class Conversation:
         self._dialogs: list[tuple[str, str]] = []
         self._saved: list[tuple[str, str]] = []
         self._windows = self._asked_by_dialog = 0
+        self._asked_ever = False
         self._status = 200
         self._tasks: set[asyncio.Future[None]] = set()
         self.alive = True
@@ -94,14 +97,29 @@ class Conversation:
 
         self._pending.clear()
         try:
-            await self._page.goto(url, wait_until="commit", timeout=MOST_SILENT * 1000)
+            await self._go(url)
         except Error as fault:
+            # Whatever keeps this page from being left, the next try begins with one of its own.
+            await self.close()
             raise FetchError(
                 f"the browser cannot open {url.split('?')[0]}: {self._refusal() or _first_line(fault)}",
                 hint="does the address answer?",
             ) from None
         await self._settle(MOST_OPENING)
         return await self.look()
+
+    async def _go(self, url: str) -> None:
+        """Begin to load an address; a conversation that is given up on meanwhile is not waited for."""
+        going = asyncio.ensure_future(self._page.goto(url, wait_until="commit", timeout=MOST_SILENT * 1000))
+        begun = time.monotonic()
+        while not going.done():
+            await asyncio.wait({going}, timeout=0.25)
+            # A page whose dialog cannot be answered any more is never left.
+            if not self.alive or (self._asked_ever and time.monotonic() - begun > MOST_LEAVING):
+                going.cancel()
+                await self.close()
+                raise BrowserError("the page opens dialogs without end", hint="look at the page by hand")
+        await going
 
     async def look(self) -> Snapshot:
         """What is seen now. Raises BrowserError."""
@@ -421,6 +439,7 @@ class Conversation:
 
     async def _dialog(self, dialog: Any) -> None:
         said = dialog.message[:2000]
+        self._asked_ever = True
         self._asked_by_dialog += 1
         if self._asked_by_dialog > MOST_DIALOGS:
             # Whoever asks so often between two looks goes on for ever.
@@ -429,11 +448,14 @@ class Conversation:
         if dialog.type != "beforeunload":
             self._dialogs = [*self._dialogs, (dialog.type, said)]
         destroys = dialog.type == "confirm" and lexicon().says("destroying", said)
-        with contextlib.suppress(Exception):
-            if dialog.type == "prompt" or destroys:
-                await dialog.dismiss()
-            else:
-                await dialog.accept()
+        answer = dialog.dismiss() if dialog.type == "prompt" or destroys else dialog.accept()
+        try:
+            await asyncio.wait_for(answer, DIALOG_SECONDS)
+        except TimeoutError:
+            # One that cannot be answered keeps the page shut.
+            await self.close()
+        except Exception:
+            return
 
     def _window(self, page: Any) -> None:
         self._windows += 1
