@@ -68,6 +68,7 @@ def test_an_operation_is_a_client_method_and_a_command(document: dict) -> None: 
         "account_surveys": "account_survey",
         "job_page": "job_pages",
         "job_evidence": "job_pages",
+        "job_picture": "job_pages",
         "installation_change_undo": "installation_change",
     }
     for name in operations(document):
