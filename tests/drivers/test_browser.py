@@ -249,6 +249,20 @@ def test_cancelling_ends_a_long_wait(browsers: Browsers, site: Site) -> None:
     assert time.monotonic() - begun < 5
 
 
+def test_what_the_library_raises_is_told_as_a_fault_of_ours_and_tried_again(browsers: Browsers, site: Site) -> None:
+    site.pages["/"] = "<h1>Hello</h1>"
+
+    async def gone(talk: Any) -> None:
+        await talk.open(SITE)
+        await talk._page.evaluate("() => missing.name")
+
+    line = lambda: HttpFetch(Origins.of(SITE), address=SITE, reach=f"127.0.0.1:{site.port}")  # noqa: E731
+    with pytest.raises(BrowserError, match="changed while it was being used") as told:
+        browsers.run("raises", line, gone, CancelToken())
+    assert told.value.retryable and told.value.hint
+    browsers.leave("raises")
+
+
 def test_what_an_ended_process_left_is_taken_away(browsers: Browsers, site: Site) -> None:
     gone = Path(tempfile.gettempdir()) / f"{PREFIX}{2**22 + 1}-left"
     (gone / "home").mkdir(parents=True)

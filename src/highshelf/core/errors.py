@@ -159,6 +159,8 @@ class FetchError(HighShelfError):
 
 class BrowserError(HighShelfError):
     code = "browser"
+    # The page is asked for once more, and what was done on it is looked at first.
+    retryable = True
 
 
 class HelperError(HighShelfError):

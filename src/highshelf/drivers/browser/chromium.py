@@ -22,7 +22,7 @@ from typing import Any, TypeVar
 
 import structlog
 
-from highshelf.core.errors import BrowserError
+from highshelf.core.errors import BrowserError, HighShelfError
 from highshelf.core.ports import CancelToken
 from highshelf.drivers.browser.conversation import Conversation
 from highshelf.drivers.browser.doorway import PassOn
@@ -34,6 +34,7 @@ START_SECONDS = 60.0
 MOST_CONVERSATIONS = 4
 NOBODY = 65534
 PREFIX = "highshelf-browser-"
+BY_HAND = "look at the page by hand"
 # Whole minutes of silence belong to installers; nothing was ever seen that took longer.
 MOST_SECONDS = 300.0
 FLAGS = (
@@ -147,6 +148,12 @@ class Browsers:
         self._touched[key] = time.monotonic()
         try:
             return await work(talk)
+        except HighShelfError:
+            raise
+        except Exception as fault:
+            # Whatever the browser's own library raises stays in this room: a page that went away, an element that moved.
+            told = (str(fault).splitlines() or [type(fault).__name__])[0][:200]
+            raise BrowserError(f"the page changed while it was being used: {told}", hint=BY_HAND) from fault
         finally:
             self._touched[key] = time.monotonic()
 
