@@ -25,16 +25,18 @@ from highshelf.core.walk.moves import (
 )
 
 
-def last_page(job: Job) -> Page:
-    """The page at which the conversation stands."""
-    return read(Snapshot.from_json(job.values.get("walk.page") or "{}"))
+def last_page(job: Job) -> Page | None:
+    """The page at which the conversation stands; None for an application that never showed one of an installer."""
+    kept = job.values.get("walk.page")
+    return read(Snapshot.from_json(kept)) if kept else None
 
 
 def finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) -> Result:
     """Look at the site once more: some installers go on there (an update of the schema, a second part)."""
+    stood = last_page(job)
     snapshot = fetch.get(job.place.address)
     page = read(snapshot)
-    if page.status >= 400 and edit_what_is_asked(job, fetch, knowledge(job, state), [page, last_page(job)]):
+    if page.status >= 400 and edit_what_is_asked(job, fetch, knowledge(job, state), [page, *([stood] if stood else [])]):
         snapshot = fetch.get(job.place.address)
         page = read(snapshot)
     following = decide(page, knowledge(job, state), [Turn(**t) for t in state["history"]])
@@ -64,7 +66,7 @@ def finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) -
         job.values.set("admin.password", job.values.get("published.password") or "", secret=True)
         job.values.set("admin.published", "yes")
     asked = wishes(
-        (*state.get("praised", []), *last_page(job).told, *page.told),
+        (*state.get("praised", []), *(stood.told if stood else ()), *page.told),
         frozenset(job.contents.paths()),
         job.findings.installer_entries(),
     )
