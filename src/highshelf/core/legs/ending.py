@@ -36,7 +36,9 @@ def finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) -
     stood = last_page(job)
     snapshot = fetch.get(job.place.address)
     page = read(snapshot)
-    if page.status >= 400 and edit_what_is_asked(job, fetch, knowledge(job, state), [page, *([stood] if stood else [])]):
+    if page.status >= 400 and edit_what_is_asked(
+        job, fetch, knowledge(job, state), [page, *([stood] if stood else [])]
+    ):
         snapshot = fetch.get(job.place.address)
         page = read(snapshot)
     following = decide(page, knowledge(job, state), [Turn(**t) for t in state["history"]])
