@@ -91,8 +91,13 @@ class Hosting:
 
     def databases(self) -> tuple[list[str], list[str]]:
         """The customers' databases and database users."""
-        names = [r[0] for r in self.sql("SHOW DATABASES") if "-20" in r[0]]
-        return sorted(names), sorted(r[0] for r in self.sql("SELECT User FROM mysql.user WHERE User LIKE '%-20%'"))
+        names = [r[0] for r in self.sql("SHOW DATABASES") if "-20" in r[0] or r[0].startswith("w20")]
+        people = self.sql("SELECT User FROM mysql.user WHERE User LIKE '%-20%' OR User LIKE 'w20%'")
+        return sorted(names), sorted(r[0] for r in people)
+
+    def counter_weather(self, **told: int | str) -> None:
+        """What goes wrong at the order counter from now on."""
+        (self.layout.folder / "counter" / "weather.json").write_text(json.dumps(told))
 
     def sql(self, text: str) -> list[list[str]]:
         return query(self.layout.database_socket, text)
@@ -129,6 +134,7 @@ class Hosting:
         for name in self.postgresql_databases():
             self.pg(f"DROP DATABASE {name} WITH (FORCE)")
             self.pg(f"DROP ROLE {name}")
+        self.counter_weather()
         names, people = self.databases()
         for name in names:
             self.sql(f"DROP DATABASE `{name}`")

@@ -154,6 +154,7 @@ def _print_status(found: Status, as_json: bool) -> None:
                     "folder": str(found.folder),
                     "servers": found.servers,
                     "panel": found.panel,
+                    "counter": found.counter,
                     "makers": found.makers,
                     "customers": found.customers,
                 },
@@ -168,6 +169,7 @@ def _print_status(found: Status, as_json: bool) -> None:
         [
             ("servers", ", ".join(f"{n} {p}" for n, p in found.servers.items())),
             ("panel", found.panel),
+            ("counter", f"{found.counter} (another panel of the same customers, which is called and answers in JSON)"),
             ("makers", f"{found.makers} (releases to fetch)"),
             ("to use it", f"highshelf serve --inside 127.0.0.1 --authority {found.folder}/makers-authority.pem"),
             ("data", found.folder),

@@ -222,6 +222,11 @@ def name_from(title: str, longest: int) -> str:
     return stem[: longest - len(tail)] + tail
 
 
+def told_server(host: str | None, port: str | None) -> str | None:
+    """A database server as a person is told it: its port stands with it where it is not the usual one of any."""
+    return f"{host}:{port}" if host and port and port not in ("3306", "5432") and ":" not in host else host
+
+
 def redactor(known: Iterable[str]) -> Callable[[str], str]:
     """A function that hides every known secret in a text, also as a form or a page would have encoded it."""
     from html import escape

@@ -25,7 +25,7 @@ from highshelf.core.ports import Browse, CancelToken, Fetch, Helper, HostFiles, 
 from highshelf.core.primers.models import ApplicationPrimer, PanelPrimer
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.findings import Finding, Findings
-from highshelf.core.values import redactor
+from highshelf.core.values import redactor, told_server
 from highshelf.engine.connections import Connected, Connections, OwnLine
 from highshelf.store.disk import write_private
 from highshelf.store.licences import hand_over
@@ -387,7 +387,7 @@ class Workbench:
             "once": once,
             "php": self.values.get("host.php"),
             "database_version": self.values.get("database.version"),
-            "database_host": self.values.get("database.host"),
+            "database_host": told_server(self.values.get("database.host"), self.values.get("database.port")),
             "published_login": self.values.get("admin.published") == "yes",
             "installer_kept": self.values.get("tidy.kept"),
             "open_places": (self.values.get("places.open") or "").split(),

@@ -18,7 +18,7 @@ from typing import Any
 from highshelf.practice import users
 from highshelf.practice.claim import check_free
 from highshelf.practice.faults import PracticeError
-from highshelf.practice.layout import Customer, Layout
+from highshelf.practice.layout import LOOPBACK, Customer, Layout
 from highshelf.practice.letters import welcome_letter
 from highshelf.practice.servers import ftp, mariadb, php, postgresql, ssh, web
 from highshelf.practice.servers.ftp import make_certificate
@@ -42,12 +42,13 @@ PANEL_UPLOAD_BYTES = 24_000_000
 
 @dataclass(frozen=True)
 class Status:
-    """What `practice status` tells: the running servers (name -> pid), the customers with their logins, the makers' site."""
+    """What `practice status` tells: the running servers (name -> pid), the customers with their logins, both panels, the makers' site."""
 
     folder: Path
     servers: dict[str, int]
     customers: list[dict[str, Any]]
     panel: str
+    counter: str
     makers: str
 
     @property
@@ -105,7 +106,9 @@ def status(layout: Layout) -> Status:
     servers = {r.name: r.pid for r in _recorded(layout) if alive(r)}
     passwords = json.loads(_secret_file(layout).read_text()) if _secret_file(layout).exists() else {}
     customers = [_describe(layout, c, passwords.get(c.key, "")) for c in layout.customers] if servers else []
-    return Status(layout.folder, servers, customers, layout.panel_address, layout.vendor_address)
+    return Status(
+        layout.folder, servers, customers, layout.panel_address, layout.counter_address, layout.vendor_address
+    )
 
 
 def _describe(layout: Layout, customer: Customer, password: str) -> dict[str, Any]:
@@ -121,6 +124,7 @@ def _describe(layout: Layout, customer: Customer, password: str) -> dict[str, An
         "address": layout.address(customer),
         "reach": layout.reach(customer),
         "panel": layout.panel_address,
+        "counter": layout.counter_address,
         "shell": customer.access == "ssh",
         "home": str(layout.home(customer)),
         "letter": str(layout.folder / "letters" / f"{customer.key}.txt"),
@@ -161,12 +165,28 @@ def _panel(layout: Layout, passwords: dict[str, str]) -> Daemon:
         "php_pid": str(layout.run / "fpm.pid"),
         "database_limit": 12,
         "upload_limit_bytes": PANEL_UPLOAD_BYTES,
+        "counter": _counter(layout, passwords),
     }
     config.write_text(json.dumps(settings))
-    port = layout.port("panel")
+    port, counter = layout.port("panel"), layout.port("counter")
     command = [sys.executable, "-m", "highshelf.practice.panel", str(config)]
     source = str(Path(__file__).resolve().parents[2])
-    return Daemon("panel", command, lambda: port_answers(port, layout.host), {"PYTHONPATH": source})
+    ready = lambda: port_answers(port, layout.host) and port_answers(counter, layout.host)  # noqa: E731
+    return Daemon("panel", command, ready, {"PYTHONPATH": source})
+
+
+def _counter(layout: Layout, passwords: dict[str, str]) -> dict[str, Any]:
+    """Settings of the order counter, which has the same customers."""
+    folder = layout.folder / "counter"
+    folder.mkdir(exist_ok=True)
+    return {
+        "host": layout.host,
+        "port": layout.port("counter"),
+        "socket": str(layout.database_socket),
+        "server": f"{LOOPBACK}:{layout.port('mariadb')}",
+        "folder": str(folder),
+        "customers": {c.number: {"password": passwords[c.key]} for c in layout.customers},
+    }
 
 
 def _vendor(layout: Layout) -> Daemon:
@@ -214,6 +234,7 @@ def claim_ports(layout: Layout) -> None:
             "web",
             "web-tls",
             "panel",
+            "counter",
             "vendor",
         )
     }

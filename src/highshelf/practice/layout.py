@@ -110,6 +110,7 @@ class Layout:
             "mariadb": 33,
             "web": 80,
             "panel": 90,
+            "counter": 91,
             "passive": 100,
         }
         return self.base_port + offsets[name]
@@ -149,6 +150,11 @@ class Layout:
     @property
     def panel_address(self) -> str:
         return f"http://{self.host}:{self.port('panel')}/"
+
+    @property
+    def counter_address(self) -> str:
+        """The other panel, which is called and answers in JSON."""
+        return f"http://{self.host}:{self.port('counter')}/"
 
     @property
     def vendor_address(self) -> str:

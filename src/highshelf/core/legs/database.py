@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from collections.abc import Callable
+from typing import Any, Literal, TypeVar
 
 from highshelf.core.errors import ConflictError, PanelError
 from highshelf.core.legs.job import Act, Ask, Done, Job, Result
@@ -10,7 +11,11 @@ from highshelf.core.ports import Made, Panel
 from highshelf.core.primers.models import is_read
 from highshelf.core.values import ASK, generate_password, name_from
 
+T = TypeVar("T")
+
 ATTEMPTS = 5
+# Seconds before the look at what may have been done.
+UNSURE_SECONDS = 3.0
 USUAL_PORT = {"mariadb": "3306", "postgresql": "5432"}
 # What a person is asked for where the panel's page for it was not found.
 ATTACHED = "database.attached"
@@ -106,7 +111,7 @@ def create_database(job: Job) -> Result:
     job.values.set("database.password", job.values.get("database.password") or generate_password(), secret=True)
     try:
         facts = _intended(job, "database", panel.databases())
-        made = _made(job, panel, facts)
+        made = _settled(job, lambda: _made(job, panel, facts))
     except PanelError as fault:
         if not _is_read(job):
             raise
@@ -126,9 +131,27 @@ def create_database(job: Job) -> Result:
     return Done(f"database {made.database}", {**facts, "whole": made.database, "user": made.user})
 
 
+def _settled(job: Job, make: Callable[[], T]) -> T:
+    """What the panel did not answer properly may have been done all the same: it is looked for, and asked for once more only if it is not there."""
+    try:
+        return make()
+    except PanelError as fault:
+        if not fault.context.get("unsure"):
+            raise
+        job.say(f"{fault.message}; looking whether it was done")
+        job.cancel.rest(UNSURE_SECONDS)
+        return make()
+
+
 def _made(job: Job, panel: Panel, facts: dict[str, Any]) -> Made:
     """The database, with its user where the panel makes both in one go; made once, whatever happened in between."""
-    if there := panel.standing(facts["name"], "database"):
+    there = panel.standing(facts["name"], "database")
+    if there and panel.tells_password:
+        # Its password was in an answer that never came; under this job's own name it is this job's to make anew.
+        job.say(f"{there} was made, but its password was not heard: it is made anew")
+        panel.drop_database(there)
+        there = ""
+    if there:
         user = panel.standing(facts["user_name"], "user") if facts.get("user_name") else ""
         return Made(there, user, job.values.get("database.password") or "" if user else "")
     user = job.plan.settings.get("database.user") or name_from(job.findings.name, min(panel.longest("user"), 12))
@@ -168,7 +191,7 @@ def drop_database(job: Job, facts: dict[str, Any]) -> None:
     panel = job.panel()
     if facts["whole"] in panel.databases():
         panel.drop_database(facts["whole"])
-    elif _is_read(job) and (there := panel.standing(facts["name"], "database")):
+    elif there := panel.standing(facts["name"], "database"):
         panel.drop_database(there)
     # Where both are made in one go, most panels take both away in one go too.
     user = facts.get("user") or facts.get("user_name") or job.values.get("database.user.left")
@@ -188,7 +211,10 @@ def create_user(job: Job) -> Result:
         there = panel.users()
         facts = _intended(job, "user", there)
         password, database = job.values.get("database.password") or "", job.values.get("database.name") or ""
-        whole = panel.standing(facts["name"], "user") or panel.create_user(facts["name"], password, database)
+        whole = _settled(
+            job,
+            lambda: panel.standing(facts["name"], "user") or panel.create_user(facts["name"], password, database),
+        )
     except PanelError as fault:
         if not _is_read(job):
             raise
@@ -233,7 +259,7 @@ def attach(job: Job) -> Result:
         return Done("attached by hand; whether the user may use the database is tried from the host")
     name, user = job.values.get("database.name") or "", job.values.get("database.user") or ""
     try:
-        job.panel().attach(name, user)
+        _settled(job, lambda: job.panel().attach(name, user))
     except PanelError as fault:
         if not _is_read(job):
             raise

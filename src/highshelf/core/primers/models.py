@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -19,7 +19,7 @@ class NameRule(Strict):
 
 
 class PanelStep(Strict):
-    """One step of a task; exactly one of `open`, `fill`, `attach`, `expect`, `names`, `boxes` is its kind.
+    """One step of a task; exactly one of `open`, `fill`, `attach`, `expect`, `names`, `boxes`, `call` is its kind.
 
     open: address below the panel's, with {values}.
     fill: label or name of a field -> text with {values}; `press` is the label of the button.
@@ -29,6 +29,13 @@ class PanelStep(Strict):
     names: link pattern such as /databases/{name}; the names found are the task's result.
     boxes: label or name of boxes; the values of those that are ticked are the task's result, of all of them with `all: true`.
     untick: as `tick`, the other way round.
+    call: method and address below the panel's, with {values}; what it answers is JSON. Beside it:
+        json or form: what is sent, with {values}.
+        take: name of a value -> where it stands in the answer, for later steps; what `sign-in` takes is there in every task.
+        listed: where the names stand that are the task's result.
+        until, fails: where -> the words one of which must stand there before the task goes on, or ends it. The call (which
+            must be a GET) is made again meanwhile, for at most `patience_seconds`.
+    A place in an answer is keys with dots between them; `[]` is every entry of a list, `[2]` the third, `[label=x]` those whose label is x.
     """
 
     open: str | None = None
@@ -42,10 +49,23 @@ class PanelStep(Strict):
     boxes: str | None = None
     all: bool = False
     untick: str | None = None
+    call: str | None = Field(None, pattern=r"^(GET|POST|PUT|PATCH|DELETE) [^ ]+$")
+    # Named as in the file; `json` itself is a name of the model's own.
+    body: Any = Field(None, alias="json")
+    form: dict[str, str] | None = None
+    take: dict[str, str] = {}
+    listed: str | None = None
+    until: dict[str, list[str]] = {}
+    fails: dict[str, list[str]] = {}
+    patience_seconds: float = Field(120.0, gt=0, le=1800)
 
 
 class PanelPrimer(Strict):
-    """A control panel: how to recognise it, how it names things, and its conversations."""
+    """A control panel: how to recognise it, how it names things, and its conversations.
+
+    headers: sent with every call, with {values}; one that needs a value that is not there yet is left out. `{panel.basic}` is login
+        and password as RFC 7617 wants them.
+    """
 
     kind: str = Field(pattern="^panel$")
     name: str
@@ -55,12 +75,23 @@ class PanelPrimer(Strict):
     database_name: NameRule = NameRule()
     user_name: NameRule = NameRule()
     php_scope: Literal["account", "site", "folder"] = "account"
+    headers: dict[str, str] = {}
     tasks: dict[str, list[PanelStep]]
 
     @property
     def switches(self) -> bool:
         """Whether the panel switches extensions of PHP, and its primer says how to see it."""
         return {"extensions", "extensions-on", "switch-on", "switch-off"} <= set(self.tasks)
+
+    @property
+    def makes_user_too(self) -> bool:
+        """Whether its databases come with a user of their own."""
+        return any("made.user" in step.take for step in self.tasks.get("create-database", []))
+
+    @property
+    def tells_password(self) -> bool:
+        """Whether the panel chooses the password, and tells it when it makes the user."""
+        return any("made.password" in step.take for step in self.tasks.get("create-database", []))
 
     @property
     def unpacks(self) -> bool:
@@ -131,4 +162,8 @@ class ApplicationPrimer(Strict):
 # the part before the first dot, {site.domain}, the rest, and {site.folder}); `upload` (a file into {file.folder}, as the transfer
 # login sees it, without a slash before it) and `unpack` ({file.name} in {file.folder}, into that folder); `extensions` (those of PHP
 # that a customer may switch), `extensions-on` (those that are on), `switch-on` and `switch-off` ({php.extension}).
+# `find-database` and `find-user` give the whole name of what was made as {database.name} or {database.user}, where the panel chooses it.
+# What `create-database` takes as `made.database`, `made.user`, `made.password` and `made.server` is what the panel made.
 TASKS = ("sign-in", "databases", "users", "create-database", "create-user", "attach", "drop-database", "drop-user")
+# Where the database comes with its user, nobody makes one, and it goes with its database.
+WITH_USER = ("users", "create-user", "attach", "drop-user")

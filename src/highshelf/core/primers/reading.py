@@ -10,8 +10,10 @@ import yaml
 from pydantic import BaseModel, ValidationError
 
 from highshelf.core.errors import PrimerError
+from highshelf.core.primers.answers import why_no_place
 from highshelf.core.primers.models import (
     TASKS,
+    WITH_USER,
     ApplicationPrimer,
     LoginChange,
     NameRule,
@@ -122,18 +124,35 @@ def _meaning(primer: PanelPrimer | ApplicationPrimer, lines: dict[tuple[Any, ...
         yield _line(lines, ("recognise",)), "recognise: is empty, so nothing would ever fit it"
     if isinstance(primer, ApplicationPrimer):
         return
-    for name in TASKS:
+    needed = [name for name in TASKS if not (primer.makes_user_too and name in WITH_USER)]
+    if any(step.call for steps in primer.tasks.values() for step in steps) and "sign-in" not in primer.tasks:
+        # A panel that is only called may know its customer by each call's headers.
+        needed.remove("sign-in")
+    for name in needed:
         if name not in primer.tasks:
             yield _line(lines, ("tasks",)), f"tasks: lacks {name}"
     for name, steps in primer.tasks.items():
         for index, step in enumerate(steps):
-            kinds = [k for k in ("open", "fill", "attach", "expect", "names", "boxes") if getattr(step, k) is not None]
-            if kinds == ["fill", "attach"]:
-                # A form with a file in it may have other fields too.
-                continue
-            if len(kinds) != 1:
-                at = _line(lines, ("tasks", name, index))
-                yield (
-                    at,
-                    f"tasks.{name}.{index}: must have exactly one of open, fill, attach, expect, names, boxes, and has {', '.join(kinds) or 'none'}",
-                )
+            if said := _wrong(step):
+                yield _line(lines, ("tasks", name, index)), f"tasks.{name}.{index}: {said}"
+
+
+STEP_KINDS = ("open", "fill", "attach", "expect", "names", "boxes", "call")
+OF_CALLS = ("body", "form", "take", "listed", "until", "fails")
+
+
+def _wrong(step: PanelStep) -> str:
+    """What is wrong with a step, beside what its schema says; or ""."""
+    kinds = [k for k in STEP_KINDS if getattr(step, k) is not None]
+    if len(kinds) != 1 and kinds != ["fill", "attach"]:
+        # A form with a file in it may have other fields too.
+        return f"must have exactly one of {', '.join(STEP_KINDS)}, and has {', '.join(kinds) or 'none'}"
+    given = [k.replace("body", "json") for k in OF_CALLS if getattr(step, k) not in (None, {})]
+    if given and step.call is None:
+        return f"{', '.join(given)} can only stand beside call"
+    if step.body is not None and step.form is not None:
+        return "json and form cannot stand side by side: a call sends one of them"
+    if step.until and step.call is not None and not step.call.startswith("GET "):
+        return "until makes the call again and again, so it must be a GET"
+    places = [*step.take.values(), *([step.listed] if step.listed else []), *step.until, *step.fails]
+    return next((f"{place!r} is no place in an answer: {why}" for place in places if (why := why_no_place(place))), "")

@@ -106,9 +106,12 @@ class HttpFetch:
             raise FetchError(f"{_where(url)} wants the file sent to another address", hint="look at the page by hand")
         return _snapshot(url, response)
 
-    def send_json(self, url: str, body: bytes, headers: Mapping[str, str]) -> tuple[int, Mapping[str, str], bytes]:
-        """One POST, no redirects: for the helper. Returns status, headers, body."""
-        response = self._send("POST", url, body, {"Content-Type": "application/json", **headers})
+    def send_json(
+        self, url: str, body: bytes, headers: Mapping[str, str], method: str = "POST"
+    ) -> tuple[int, Mapping[str, str], bytes]:
+        """One request, no redirects: for the helper, and for panels that are called. Returns status, headers, body. Raises as `get`."""
+        kind = {"Content-Type": "application/json"} if body else {}
+        response = self._send(method, url, body or None, {**kind, **headers})
         return response.status_code, response.headers, response.content
 
     def pass_on(

@@ -111,6 +111,10 @@ class ReadPanel:
     def longest(self, what: Literal["database", "user"]) -> int:
         return LONGEST
 
+    @property
+    def tells_password(self) -> bool:
+        return False
+
     def standing(self, name: str, what: Literal["database", "user"]) -> str:
         """The whole name of what was made under this name, or ""."""
         near = self._known.databases if what == "user" else ()

@@ -1,25 +1,32 @@
-"""Panel over HTML forms.
+"""Panel that a primer describes: by its HTML forms, by calls, or by both.
 
 Rules:
 1. What the panel says no to becomes a PanelError with the panel's own words.
-2. Every task signs in first when the panel shows its door.
+2. Every task signs in first; one that the panel no longer knows signs in once more, and does again only what was refused for that.
 3. A form is found by the fields the primer names, never by position.
+4. What was made counts once a list that is asked for anew shows it.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+import time
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import BinaryIO, Literal
 from urllib.parse import quote, unquote, urljoin, urlsplit
 
-from highshelf.core.errors import InputError, PanelError
+from highshelf.core.errors import FetchError, InputError, PanelError
 from highshelf.core.pages.forms import filled, find_form, is_called
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.ports import CancelToken, Fetch, FileField, Made, Progress
+from highshelf.core.primers.filling import filled_in
 from highshelf.core.primers.models import PanelPrimer, PanelStep
+from highshelf.drivers.panel.calls import Calls
+
+# Seconds after which a list is asked for again that does not show what was just made.
+LATE = (1.0, 3.0, 6.0)
 
 
 @dataclass(frozen=True)
@@ -38,36 +45,63 @@ class FormPanel:
         fetch: a conversation whose origins are the panel's alone.
         address: the panel's address, ending in `/`.
         login, password: what the panel asks for at its door.
+        rest: how waiting is done.
     """
 
-    def __init__(self, fetch: Fetch, primer: PanelPrimer, address: str, login: str, password: str) -> None:
+    def __init__(
+        self,
+        fetch: Fetch,
+        primer: PanelPrimer,
+        address: str,
+        login: str,
+        password: str,
+        rest: Callable[[float], None] = time.sleep,
+    ) -> None:
         self._fetch = fetch
+        self._calls = Calls(fetch, primer, address, self._sign_in, rest)
+        self._rest = rest
+        # What the sign-in gave, for the headers and steps of every task.
+        self._handed: dict[str, str] = {}
         self._primer = primer
         self._address = address
         self._door = {"panel.login": login, "panel.password": password}
         self._inside = False
+        self._refused: PanelError | None = None
 
     def databases(self) -> list[str]:
         return self._task("databases", {})
 
     def users(self) -> list[str]:
-        return self._task("users", {})
+        """None where the panel keeps each database's user with it."""
+        return self._task("users", {}) if "users" in self._primer.tasks or not self._primer.makes_user_too else []
 
     def create_database(self, name: str, user: str = "", password: str = "") -> Made:
-        whole = self.full_name(name, "database")
-        self._task("create-database", {"database.name": name, "database.whole": whole})
-        return Made(self._really_there("database", whole, self.databases()))
+        values = {"database.name": name, "database.whole": self.full_name(name, "database")}
+        values |= {"database.user": user, "user.whole": self.full_name(user, "user"), "database.password": password}
+        self._task("create-database", values)
+        whole = self._really_there("database", values.get("made.database", values["database.whole"]), self.databases)
+        together = values.get("made.user", "")
+        chosen = values.get("made.password", password if together else "")
+        return Made(whole, together, chosen, values.get("made.server", ""))
 
     def create_user(self, name: str, password: str, database: str = "") -> str:
-        whole = self.full_name(name, "user")
-        self._task("create-user", {"database.user": name, "user.whole": whole, "database.password": password})
-        return self._really_there("database user", whole, self.users())
+        values = {"database.user": name, "user.whole": self.full_name(name, "user"), "database.password": password}
+        values["database.whole"] = database
+        self._task("create-user", values)
+        return self._really_there("database user", values.get("made.user", values["user.whole"]), self.users)
 
     def moves(self) -> list[str]:
         return []
 
+    @property
+    def tells_password(self) -> bool:
+        return self._primer.tells_password
+
     def standing(self, name: str, what: Literal["database", "user"]) -> str:
         whole = self.full_name(name, what)
+        if (task := f"find-{what}") in self._primer.tasks:
+            label = {"database.name" if what == "database" else "database.user": name, f"{what}.whole": whole}
+            return next(iter(self._task(task, label)), "")
         return whole if whole in (self.databases() if what == "database" else self.users()) else ""
 
     def attach(self, database: str, user: str) -> None:
@@ -105,7 +139,7 @@ class FormPanel:
         label, _, domain = name.partition(".")
         values = {"site.name": name, "site.label": label, "site.domain": domain, "site.folder": folder}
         self._task("create-site", values)
-        self._really_there("website", name, self.sites())
+        self._really_there("website", name, self.sites)
 
     def extensions(self) -> dict[str, bool]:
         """Extensions of PHP that a customer may switch, and whether they are on. Raises PanelError: the primer does not say how."""
@@ -130,7 +164,13 @@ class FormPanel:
         rule = self._primer.database_name if what == "database" else self._primer.user_name
         return rule.longest - (len(self.full_name("", what)))
 
-    def _really_there(self, what: str, whole: str, listed: list[str]) -> str:
+    def _really_there(self, what: str, whole: str, look: Callable[[], list[str]]) -> str:
+        listed = look()
+        for wait in LATE:
+            if whole in listed:
+                break
+            self._rest(wait)
+            listed = look()
         if whole not in listed:
             others = f"; it lists {', '.join(listed[:4])}" if listed else ""
             raise PanelError(
@@ -139,17 +179,23 @@ class FormPanel:
             )
         return whole
 
-    def _task(self, task: str, values: Mapping[str, str], sending: Sending | None = None) -> list[str]:
-        if task not in self._primer.tasks:
+    def _task(self, task: str, values: dict[str, str], sending: Sending | None = None) -> list[str]:
+        """Do a task; what its calls take is put to `values`. Raises PanelError, FetchError."""
+        steps = self._primer.tasks.get(task)
+        if steps is None:
             hint = "make it by hand in the panel, or add the task to the primer"
             raise PanelError(f"the primer {self._primer.name} does not say how ({task})", hint=hint)
-        if not self._inside and task != "sign-in":
-            self._task("sign-in", self._door)
-            self._inside = True
-        values = {"panel.login": self._door["panel.login"], **values}
+        if not self._inside:
+            self._sign_in()
+        values.update({**self._door, **self._handed, **values})
         page: Page | None = None
-        for step in self._primer.tasks[task]:
-            if step.open is not None:
+        for step in steps:
+            if step.call is not None:
+                names, taken = self._calls.perform(step, {**values, **self._handed}, task)
+                values.update(taken)
+                if step.listed is not None:
+                    return names
+            elif step.open is not None:
                 page = self._look(step.open, values)
             elif step.names is not None:
                 return _names(self._need(page, task), step.names)
@@ -161,10 +207,28 @@ class FormPanel:
                 page = self._send(self._need(page, task), step, values, task, sending)
         return []
 
+    def _sign_in(self) -> Mapping[str, str]:
+        """What the panel hands out at its door. Raises PanelError: it is refused. A login that was refused is not tried again."""
+        if self._refused is not None:
+            raise self._refused
+        values = dict(self._door)
+        self._inside, self._handed = True, {}
+        try:
+            if "sign-in" in self._primer.tasks:
+                self._task("sign-in", values)
+        except PanelError as fault:
+            self._inside, self._refused = False, None if fault.context.get("unsure") else fault
+            raise
+        except FetchError:
+            self._inside = False
+            raise
+        self._handed = {name: text for name, text in values.items() if name not in self._door}
+        return self._handed
+
     def _look(self, path: str, values: Mapping[str, str]) -> Page:
         # A folder's name may have in it what means something else in an address.
         quoted = {name: quote(text) for name, text in values.items()}
-        return read(self._fetch.get(urljoin(self._address, _filled(path, quoted).lstrip("/"))))
+        return read(self._fetch.get(urljoin(self._address, filled_in(path, quoted).lstrip("/"))))
 
     def _need(self, page: Page | None, task: str) -> Page:
         if page is None:
@@ -172,7 +236,7 @@ class FormPanel:
         return page
 
     def _expect(self, page: Page, path: str, values: Mapping[str, str], task: str) -> None:
-        wanted = urlsplit(urljoin(self._address, _filled(path, values).lstrip("/"))).path
+        wanted = urlsplit(urljoin(self._address, filled_in(path, values).lstrip("/"))).path
         if unquote(urlsplit(page.url).path) == unquote(wanted) and page.status < 400:
             return
         said = "; ".join(page.complaints()[:2])
@@ -188,7 +252,7 @@ class FormPanel:
 
     def _send(self, page: Page, step: PanelStep, values: Mapping[str, str], task: str, sending: Sending | None) -> Page:
         named = [*(step.fill or {}), *([step.attach] if step.attach else [])]
-        form, button = find_form(page, named, _filled(step.press, values) if step.press else None)
+        form, button = find_form(page, named, filled_in(step.press, values) if step.press else None)
         if form is None:
             said = "; ".join(page.complaints()[:2])
             raise PanelError(
@@ -197,8 +261,8 @@ class FormPanel:
                 hint="has the panel changed? mend the primer",
                 task=task,
             )
-        texts = {label: _filled(text, values) for label, text in (step.fill or {}).items()}
-        only = [_filled(text, values) for text in step.only]
+        texts = {label: filled_in(text, values) for label, text in (step.fill or {}).items()}
+        only = [filled_in(text, values) for text in step.only]
         try:
             fields = filled(form, button, texts, tick=step.tick, untick=step.untick, only=only)
         except InputError as fault:
@@ -213,15 +277,6 @@ class FormPanel:
 
 def _file_values(folder: str, name: str) -> dict[str, str]:
     return {"file.folder": folder.strip("/"), "file.name": name}
-
-
-def _filled(text: str, values: Mapping[str, str]) -> str:
-    def put(found: re.Match[str]) -> str:
-        if found[1] not in values:
-            raise PanelError(f"the primer asks for {found[0]}, which this task does not have", hint="mend the primer")
-        return values[found[1]]
-
-    return re.sub(r"\{([a-z.]+)\}", put, text)
 
 
 def _boxes(page: Page, called: str, *, every: bool) -> list[str]:
