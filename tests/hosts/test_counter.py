@@ -80,3 +80,34 @@ def test_killed_while_an_order_is_at_work_one_database_stands_in_the_end(
     ended = service.wait(job.id)
     assert ended.state == "done", ended.error
     assert [len(found) for found in clean.databases()] == [1, 1]
+
+
+@pytest.mark.parametrize(("panel", "primer"), [("counter", "counter"), ("panel", "saltmarsh")])
+def test_a_primer_is_tried_at_a_panel_without_changing_anything(
+    clean: Hosting, service: Service, panel: str, primer: str
+) -> None:
+    found = clean.customer("ferry")
+    service.client.account_add(clean.new_account("ferry", panel=found[panel], panel_primer=primer))
+    before = clean.picture("ferry")
+    tried = service.cli_json("primer", "try", "ferry")
+    verdicts = {one["task"]: one["verdict"] for one in tried["tasks"]}
+    assert {verdicts[t] for t in ("sign-in", "databases")} == {"works"} and "refused" not in verdicts.values()
+    assert {verdicts[t] for t in ("create-database", "drop-database")} == {"described"}
+    assert clean.picture("ferry") == before
+
+
+def test_a_draft_of_a_primer_is_tried_before_it_is_kept(clean: Hosting, service: Service, tmp_path: Path) -> None:
+    found = clean.customer("ferry")
+    service.client.account_add(clean.new_account("ferry", panel=found["counter"], panel_primer=""))
+    shipped = service.cli_json("primer", "show", "counter")["text"]
+    draft = tmp_path / "draft.yaml"
+    draft.write_text(shipped.replace("stores[].schema", "stores[].name").replace("GET /stores", "GET /shops"))
+    asked = service.cli("primer", "try", "ferry", "--file", str(draft))
+    assert asked.returncode == 1
+    assert "databases" in asked.stdout and "refused" in asked.stdout and "GET /shops answers 404" in asked.stdout
+    assert found["password"] not in asked.stdout
+    draft.write_text(shipped.replace("{panel.password}", "wrong"))
+    asked = service.cli("primer", "try", "ferry", "--file", str(draft))
+    assert asked.returncode == 1 and "customer and word do not belong together" in asked.stdout
+    without = service.cli("primer", "try", "ferry")
+    assert without.returncode == 2 and "--file" in without.stderr

@@ -50,6 +50,7 @@ from highshelf.schemas.shelf import (
     LicenceNew,
     LicenceOut,
     MatchOut,
+    PanelTriesOut,
     PrimerOut,
     TextOut,
 )
@@ -229,6 +230,12 @@ def primer_show(name: str) -> Call[PrimerOut]:
 def primer_check(text: str) -> Call[PrimerOut]:
     """Whether a primer's text holds; nothing is kept."""
     return Call("POST", "/primers/check", PrimerOut.model_validate_json, body={"text": text})
+
+
+def primer_try(account: str, text: str = "") -> Call[PanelTriesOut]:
+    """Sign in to the account's panel by its primer, or by this one, and do what only looks."""
+    body = {"account": account, "text": text}
+    return Call("POST", "/primers/try", PanelTriesOut.model_validate_json, body=body)
 
 
 def release_remove(ref: str) -> Call[None]:

@@ -2,17 +2,82 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any, Literal
 
 from highshelf.core.account import Account
 from highshelf.core.errors import HighShelfError
 from highshelf.core.pages.reader import read
-from highshelf.core.primers.models import BY_READING, READ, is_read
+from highshelf.core.ports import Panel
+from highshelf.core.primers.models import BY_READING, READ, TASKS, WITH_USER, PanelPrimer, is_read
 from highshelf.core.primers.recognise import recognise_panel
 from highshelf.engine.bench import Drivers
 from highshelf.store.store import Store
 from highshelf.store.tables import AccountRow
+
+Verdict = Literal["works", "refused", "described", "missing"]
+# What only looks, by its task: how it is called, and what it finds.
+LOOKING: dict[str, tuple[str, Callable[[Panel], list[str]]]] = {
+    "databases": ("database", lambda panel: panel.databases()),
+    "users": ("database user", lambda panel: panel.users()),
+    "find-database": ("database of a name that nobody has", lambda panel: _standing(panel, "database")),
+    "find-user": ("user of a name that nobody has", lambda panel: _standing(panel, "user")),
+    "sites": ("website", lambda panel: panel.sites()),
+    "extensions": ("extension of PHP", lambda panel: list(panel.extensions())),
+    "extensions-on": ("extension that is on", lambda panel: [n for n, on in panel.extensions().items() if on]),
+}
+MAKING = ("create-database", "create-user", "attach", "drop-database", "drop-user", "create-site")
+MORE = ("upload", "unpack", "switch-on", "switch-off")
+# A name that no database has.
+NOBODYS = "hs-nobody-has-this"
+
+
+@dataclass(frozen=True)
+class Tried:
+    """What came of one task: `described` was not tried, since it would change something; `missing` stands in no primer."""
+
+    task: str
+    verdict: Verdict
+    told: str
+
+
+def try_panel(drivers: Drivers, account: Account, primer: PanelPrimer, password: str) -> list[Tried]:
+    """Sign in as the primer says, and do what only looks. Nothing is made, changed or deleted."""
+    panel = drivers.panel(primer, account, password)
+    found: list[Tried] = []
+    for task, (what, look) in LOOKING.items():
+        if task in primer.tasks:
+            found.append(_tried(task, what, lambda look=look: look(panel)))  # type: ignore[misc]
+            if found[-1].verdict == "refused" and _at_the_door(found[-1]):
+                # Behind a door that does not open there is nothing to look at.
+                return [Tried("sign-in", "refused", found[-1].told)]
+    optional = {*MORE, "create-site", *(WITH_USER if primer.makes_user_too else ())}
+    for task in (*MAKING, *MORE):
+        if task in primer.tasks:
+            found.append(Tried(task, "described", "not tried: it would change something"))
+        elif task not in optional:
+            found.append(Tried(task, "missing", "a job asks for it, and the primer does not say how"))
+    missing = [t for t in TASKS if t not in primer.tasks and t in LOOKING and t not in optional]
+    found += [Tried(task, "missing", "a job asks for it, and the primer does not say how") for task in missing]
+    return [Tried("sign-in", "works", f"signed in at {account.panel}"), *found]
+
+
+def _tried(task: str, what: str, look: Callable[[], list[str]]) -> Tried:
+    try:
+        names = look()
+    except HighShelfError as fault:
+        return Tried(task, "refused", fault.message)
+    some = f": {', '.join(names[:6])}{', …' if len(names) > 6 else ''}" if names else ""
+    return Tried(task, "works", f"{len(names)} {what}{'' if len(names) == 1 else 's'}{some}")
+
+
+def _standing(panel: Panel, what: Literal["database", "user"]) -> list[str]:
+    return [whole] if (whole := panel.standing(NOBODYS, what)) else []
+
+
+def _at_the_door(tried: Tried) -> bool:
+    return "(sign-in)" in tried.told
 
 
 def panel_password(store: Store, account: str) -> str:

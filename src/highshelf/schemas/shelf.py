@@ -161,3 +161,29 @@ class PrimerOut(Public):
     recognise: list[str]
     faults: list[str] = Field(description="each with its line")
     text: str = Field(description="empty in lists")
+
+
+class PanelTry(Public):
+    """Which panel is to be tried, and by what."""
+
+    account: str = Field(description="the account whose panel it is, and whose login is used")
+    text: str = Field("", max_length=400_000, description="a primer's text; empty: the account's own primer")
+
+
+class PanelTriedOut(Public):
+    """What came of one of the primer's tasks."""
+
+    task: str
+    verdict: Literal["works", "refused", "described", "missing"] = Field(
+        description="described: not tried, since it would change something; missing: a job asks for it, and the primer does not say how"
+    )
+    told: str
+
+
+class PanelTriesOut(Public):
+    """A panel, signed in to and looked at; nothing there was changed."""
+
+    account: str
+    panel: str
+    primer: str
+    tasks: list[PanelTriedOut]

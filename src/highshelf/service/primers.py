@@ -4,12 +4,17 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from highshelf.core.errors import NotFoundError
-from highshelf.core.primers.reading import examine_primer
+from highshelf.core.account import Account
+from highshelf.core.errors import InputError, NotFoundError
+from highshelf.core.primers.models import READ, PanelPrimer
+from highshelf.core.primers.reading import examine_primer, read_primer
+from highshelf.engine.bench import account_of
+from highshelf.engine.panels import panel_password, try_panel
 from highshelf.schemas.models import Listing
-from highshelf.schemas.shelf import PrimerOut, PrimerText
+from highshelf.schemas.shelf import PanelTriedOut, PanelTriesOut, PanelTry, PrimerOut, PrimerText
 from highshelf.service.deps import In, Who
 from highshelf.service.faults import RESPONSES
+from highshelf.store.tables import AccountRow
 
 router = APIRouter(prefix="/primers", tags=["primers"], responses=RESPONSES)
 
@@ -39,6 +44,34 @@ def listing(room: In, who: Who) -> Listing[PrimerOut]:
 def check(ask: PrimerText, room: In, who: Who) -> PrimerOut:
     """Whether a primer's text holds: all faults at once, each with its line. Nothing is kept."""
     return primer_out("", True, ask.text)
+
+
+@router.post("/try", operation_id="primer_try")
+def try_out(ask: PanelTry, room: In, who: Who) -> PanelTriesOut:
+    """Sign in to an account's panel as a primer says, and do what only looks: nothing there is made, changed or deleted."""
+    account = account_of(room.store.get(AccountRow, ask.account, "account"))
+    if not account.panel:
+        hint = f"`highshelf account change {account.name} --panel ADDRESS` gives it one"
+        raise InputError(f"the account {account.name} has no panel", hint=hint)
+    primer = _primer_to_try(room, account, ask.text)
+    tried = try_panel(room.drivers, account, primer, panel_password(room.store, account.name))
+    tasks = [PanelTriedOut(task=one.task, verdict=one.verdict, told=one.told) for one in tried]
+    return PanelTriesOut(account=account.name, panel=account.panel, primer=primer.name, tasks=tasks)
+
+
+def _primer_to_try(room: In, account: Account, text: str) -> PanelPrimer:
+    """Raises InputError, PrimerError."""
+    if text:
+        primer = read_primer(text, "this primer")
+        if not isinstance(primer, PanelPrimer):
+            raise InputError("this is an application's primer", hint="give a panel's: it begins with `kind: panel`")
+        return primer
+    if account.panel_primer in ("", READ):
+        raise InputError(
+            f"the account {account.name} uses no panel primer",
+            hint="give one with --file; `highshelf account check` says what reading the panel would come to",
+        )
+    return room.drivers.panel_primer(account.panel_primer)
 
 
 @router.get("/{name}", operation_id="primer_show")

@@ -152,9 +152,11 @@ class Calls:
 
     def _no(self, method: str, url: str, status: int, content: bytes) -> str:
         said = said_in(_json(content))
-        return said or f"{method} {urlsplit(url).path} answers {status}" + (
-            "" if not content.strip() or _json(content) is not None else " with a page instead of JSON"
-        )
+        if said and status not in (404, 405):
+            return said
+        # What is not there is told with what was asked for: it is the primer's fault as often as the panel's.
+        page = " with a page instead of JSON" if content.strip() and _json(content) is None else ""
+        return f"{method} {urlsplit(url).path} answers {status}{page}" + (f": {said}" if said else "")
 
     def _error(
         self, text: str, values: Mapping[str, str], task: str, *, hint: str = "", unsure: bool = False
