@@ -67,6 +67,9 @@ def serve(
             help="Certificates that are trusted for fetched releases besides the machine's.",
         ),
     ] = None,
+    patience: Annotated[
+        float, typer.Option(min=1, help="Seconds that a job which waits for an answer keeps its account to itself.")
+    ] = 60.0,
 ) -> None:
     """Run the service until it is stopped."""
     if address not in LOOPBACK and not open_to_network:
@@ -88,6 +91,7 @@ def serve(
             public=check_public(public),
             names=(*(name or ()), *(() if address in ("0.0.0.0", "::") else (address,))),
             proxies=tuple(proxy or ()),
+            patience_seconds=patience,
         )
         run(folder, Listening(address, port), settings, lambda text: out.print(text, markup=False))
 

@@ -278,7 +278,10 @@ def _tell_before(service: Client, job_id: str) -> None:
     question = service.job_show(first.id).question
     waits = f", which waits for an answer: {question.text}" if question is not None else f", which is {first.state}"
     out.print(f"it stands behind the job {first.id} on {job.account}{waits}", markup=False)
-    out.print(f"  → `highshelf job show {first.id}` shows it", markup=False)
+    later = (
+        "; unless both are about the same folder it gives its place back before long" if question is not None else ""
+    )
+    out.print(f"  → `highshelf job show {first.id}` shows it{later}", markup=False)
 
 
 class _Line:

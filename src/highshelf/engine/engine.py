@@ -5,11 +5,12 @@ Rules:
 2. The application version is pinned, so that a job waiting for an answer survives an upgrade of High Shelf.
 3. The workflow body is tiny and changes never: a waiting workflow is replayed through it after a restart.
 4. Everything it is told may be told twice: ids make the second time nothing (engine/outbox.py does the telling).
+5. A job that waits keeps its account to itself for a while, and gives its place back then: its workflow ends, and a further run goes on
+   once it has its answer.
 """
 
 from __future__ import annotations
 
-import contextlib
 from pathlib import Path
 from typing import Any, Literal
 
@@ -32,10 +33,16 @@ POLL_SECONDS, JOB_POLL_SECONDS = 0.5, 0.25
 SURVEY_POLL_SECONDS, FETCH_POLL_SECONDS, PACK_POLL_SECONDS = 0.5, 1.0, 3.0
 # Logging in and what goes with it is work for a moment: with forty begun together nobody else had a turn for a second.
 SURVEYS_BEGUN: Any = {"limit": 4, "period": 0.5}
-ANSWER_SECONDS = 30 * 24 * 3600
+# Whoever sits in front of a question has answered it by then; later looks, where the place was not given back, are rarer.
+PATIENCE_SECONDS, LATER_SECONDS = 60.0, 600.0
+# How often the legs of one group may begin again in one run, since the last of them asked: what wakes them tries all of these.
+MOST_AGAIN = 5
 # What the library calls a workflow that will still do something.
 OPEN = ("PENDING", "ENQUEUED", "DELAYED")
 _steps: Steps | None = None
+_patience_seconds = PATIENCE_SECONDS
+
+End = Literal["done", "failed", "asked"]
 
 
 def workflow_of(job_id: str, run: int) -> str:
@@ -73,24 +80,81 @@ def keep_step(job_id: str) -> bool:
     return steps().store.get(JobRow, job_id, "job").keep
 
 
+@DBOS.step(name="way-step")
+def way_step(job_id: str) -> bool:
+    return when_there_is_room(steps().store, lambda: steps().may_give_way(job_id))
+
+
+@DBOS.step(name="park-step")
+def park_step(job_id: str) -> bool:
+    return when_there_is_room(steps().store, lambda: steps().park(job_id))
+
+
 @DBOS.workflow(name="leg")
-def leg_workflow(job_id: str, leg: str) -> bool:
-    """Run one leg to its end; False when it failed."""
+def leg_workflow(job_id: str, leg: str) -> End:
+    """Run one leg to its end, or until a question has waited so long that others go first."""
     while True:
         result = leg_step(job_id, leg)
-        if result["move"] == "done":
-            return True
-        if result["move"] == "failed":
-            return False
+        if result["move"] in ("done", "failed"):
+            return "done" if result["move"] == "done" else "failed"
         if result["move"] == "ask":
-            DBOS.recv(result["question"], timeout_seconds=ANSWER_SECONDS)
+            patience = _patience_seconds
+            while DBOS.recv(result["question"], timeout_seconds=patience) is None:
+                if way_step(job_id):
+                    return "asked"
+                patience = LATER_SECONDS
             state_step(job_id, "running")
 
 
-def run_leg(job_id: str, leg: str) -> bool:
-    """A leg as a child workflow whose id can be told from the job's, so that an answer finds it."""
-    with SetWorkflowID(f"{DBOS.workflow_id}-{leg}"):
-        return leg_workflow(job_id, leg)
+def leg_of(job: str, leg: str, again: int = 0) -> str:
+    """A leg's workflow: its id can be told from the job's, so that an answer finds it."""
+    return f"{job}-{leg}" + (f"-{again}" if again else "")
+
+
+def run_group(job_id: str, group: list[str], again: int = 0) -> list[End]:
+    """Legs as child workflows, side by side where there are several; how each ended."""
+    job = DBOS.workflow_id or job_id
+    if len(group) == 1:
+        with SetWorkflowID(leg_of(job, group[0], again)):
+            return [_end(leg_workflow(job_id, group[0]))]
+    handles = []
+    for leg in group:
+        with SetWorkflowID(leg_of(job, leg, again)):
+            handles.append(DBOS.start_workflow(leg_workflow, job_id, leg))
+    return [_end(handle.get_result()) for handle in handles]
+
+
+def _end(told: End | bool) -> End:
+    """Legs that ended before there were places to give back told yes or no."""
+    return told if isinstance(told, str) else "done" if told else "failed"
+
+
+def run_legs(job_id: str, groups: list[list[str]]) -> End:
+    """One group after the other, until one fails, or waits for an answer that does not come."""
+    for group in groups:
+        for again in range(MOST_AGAIN):
+            ends = run_group(job_id, group, again)
+            if "failed" in ends:
+                return "failed"
+            if "asked" not in ends:
+                break
+            # While its sister was at work the answer may have come.
+            if park_step(job_id) or again == MOST_AGAIN - 1:
+                return "asked"
+    return "done"
+
+
+def end_job(job_id: str, end: End) -> bool:
+    """What follows from how the legs ended; a job that waits is left as it stands."""
+    if end == "asked":
+        return False
+    undone = end == "failed" and not keep_step(job_id)
+    if undone:
+        state_step(job_id, "undoing")
+        while undo_step(job_id)["move"] != "done":
+            pass
+    finish_step(job_id, undone)
+    return end == "done"
 
 
 @DBOS.step(name="groups-step")
@@ -102,49 +166,15 @@ def groups_step(job_id: str) -> list[list[str]]:
 def job_workflow(job_id: str) -> bool:
     """The legs of a job's kind; taken back when one fails and its kind says so."""
     state_step(job_id, "running")
-    fine = True
-    for group in groups_step(job_id):
-        fine = fine and (run_leg(job_id, group[0]) if len(group) == 1 else run_legs(job_id, group))
-    undone = not fine and not keep_step(job_id)
-    if undone:
-        state_step(job_id, "undoing")
-        while undo_step(job_id)["move"] != "done":
-            pass
-    finish_step(job_id, undone)
-    return fine
-
-
-def run_legs(job_id: str, legs: list[str]) -> bool:
-    """Legs side by side, each a workflow of its own."""
-    handles = []
-    for leg in legs:
-        with SetWorkflowID(f"{DBOS.workflow_id}-{leg}"):
-            handles.append(DBOS.start_workflow(leg_workflow, job_id, leg))
-    outcomes = [handle.get_result() for handle in handles]
-    return all(outcomes)
+    return end_job(job_id, run_legs(job_id, groups_step(job_id)))
 
 
 @DBOS.workflow(name="install")
 def install_workflow(job_id: str) -> bool:
     """As jobs were run before there were kinds: those that wait since then are replayed through it, and no new one is begun."""
     state_step(job_id, "running")
-    fine = run_leg(job_id, "survey")
-    if fine:
-        handles = []
-        for leg in ("place", "database"):
-            with SetWorkflowID(f"{DBOS.workflow_id}-{leg}"):
-                handles.append(DBOS.start_workflow(leg_workflow, job_id, leg))
-        outcomes = [handle.get_result() for handle in handles]
-        fine = all(outcomes)
-    for leg in ("configure", "walk", "tidy", "prove"):
-        fine = fine and run_leg(job_id, leg)
-    undone = not fine and not keep_step(job_id)
-    if undone:
-        state_step(job_id, "undoing")
-        while undo_step(job_id)["move"] != "done":
-            pass
-    finish_step(job_id, undone)
-    return fine
+    groups = [["survey"], ["place", "database"], ["configure"], ["walk"], ["tidy"], ["prove"]]
+    return end_job(job_id, run_legs(job_id, groups))
 
 
 @DBOS.step(name="survey-step")
@@ -188,9 +218,10 @@ def fetch_workflow(fetch_id: str) -> bool:
 class Engine:
     """Start it once a process; stop it at the end."""
 
-    def __init__(self, work: Steps, database: Path) -> None:
-        global _steps
-        _steps = work
+    def __init__(self, work: Steps, database: Path, patience_seconds: float = PATIENCE_SECONDS) -> None:
+        """`patience_seconds`: so long a job that waits for an answer keeps its account to itself."""
+        global _steps, _patience_seconds
+        _steps, _patience_seconds = work, patience_seconds
         self._work = work
         private(database)
         config: DBOSConfig = {
@@ -249,7 +280,10 @@ class Engine:
     def wake(self, job_id: str, run: int, mark: str, leg: str = "") -> None:
         """Tell a leg that its question has an answer, or, without a leg, all that may wait that this pause is over."""
         for one in (leg,) if leg else ALL_LEGS:
-            target = f"{workflow_of(job_id, run)}-{one}"
-            with contextlib.suppress(dbos_error.DBOSNonExistentWorkflowError):
-                # A leg that was not begun yet has nothing to be told.
-                DBOS.send(target, "go on", mark, idempotency_key=f"{target}-{mark}")
+            for again in range(MOST_AGAIN):
+                target = leg_of(workflow_of(job_id, run), one, again)
+                try:
+                    DBOS.send(target, "go on", mark, idempotency_key=f"{target}-{mark}")
+                except dbos_error.DBOSNonExistentWorkflowError:
+                    # A leg that was not begun yet has nothing to be told.
+                    break

@@ -5,7 +5,8 @@ Rules:
    between the two somebody may pull the plug.
 2. A word is told at once, at each start, and every minute until the engine has taken it. Told twice it does nothing.
 3. A job that is not over and has no workflow that goes on (the engine's database is older, or was lost; a step could not
-   write down how it ended) begins a further run: the journal says what was done already.
+   write down how it ended) begins a further run: the journal says what was done already. One that waits and gave its place back
+   begins one when what it waits for has come.
 """
 
 from __future__ import annotations
@@ -62,11 +63,17 @@ class Outbox:
 
     def _tell(self, row: OutboxRow) -> None:
         job = self._store.find(JobRow, row.job_id)
-        if job is None:
+        if job is None or job.finished_at is not None:
             return
-        if row.what == "start" and job.finished_at is None:
+        state = self._engine.state(job.id, job.run)
+        if state == "over":
+            # It had given its place back: it goes on in a further run, behind those that have come since.
+            with self._store.together():
+                job = self._store.change(JobRow, job.id, run=job.run + 1)
+                self._store.set_state(job.id, "queued")
+        if state != "open" or row.what == "start":
             self._engine.submit(job.id, job.account, job.run)
-        elif row.what != "start":
+        else:
             self._engine.wake(job.id, job.run, row.mark, row.leg)
 
     def take_up(self) -> list[str]:
@@ -84,7 +91,7 @@ class Outbox:
         lost = []
         for job in self._store.jobs.open():
             state = self._engine.state(job.id, job.run)
-            if state == "open":
+            if state == "open" or (state == "over" and self._store.jobs.rests(job.id)):
                 continue
             with self._store.together():
                 now = self._store.find(JobRow, job.id)

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import contextlib
 import json
+import posixpath
 import threading
 import time
 import traceback
@@ -78,6 +79,10 @@ def outcome(move: Literal["advance", "ask", "done", "failed"], question: str = "
 def _figures(facts: dict[str, Any]) -> dict[str, Any]:
     """The numbers among an act's facts that people watch."""
     return {n: facts[n] for n in ("bytes", "files", "of_files") if isinstance(facts.get(n), int)}
+
+
+def _overlap(one: str, other: str) -> bool:
+    return one == other or not one or not other or one.startswith(other + "/") or other.startswith(one + "/")
 
 
 class Steps:
@@ -246,6 +251,8 @@ class Steps:
         if not journal.states(leg):
             store.event(job_id, leg, leg=leg, kind="leg")
         try:
+            if not journal.newest_first():
+                self._check_the_way(row)
             return self._tried(job_id, leg)
         except PausedError:
             # Resumed already when the mark is gone: then it simply goes on.
@@ -267,6 +274,41 @@ class Steps:
                 traceback.format_exc(),
             )
         return outcome("failed")
+
+    def _target(self, row: JobRow) -> str:
+        """The folder that a job is about, as the transfer login sees it; "" is where it lands."""
+        target = posixpath.normpath(str(self.store.get(PlanRow, row.plan_id, "plan").body["target"])).strip("/")
+        return "" if target == "." else target
+
+    def _overlapping(self, row: JobRow) -> list[JobRow]:
+        """Other jobs of the account that are not over, and are about the same folder, one in it or one around it."""
+        ours = self._target(row)
+        others = (j for j in self.store.jobs.open() if j.account == row.account and j.id != row.id)
+        return [j for j in others if _overlap(ours, self._target(j))]
+
+    def may_give_way(self, job_id: str) -> bool:
+        """Whether others of its account may go first: not while one is queued that would be in its way."""
+        row = self.store.get(JobRow, job_id, "job")
+        return not any(j.state == "queued" for j in self._overlapping(row))
+
+    def park(self, job_id: str) -> bool:
+        """Note that a job gives its place back; False when what it waits for has come in the meantime."""
+        store = self.store
+        with store.together():
+            if not store.jobs.rests(job_id):
+                return False
+            row = store.get(JobRow, job_id, "job")
+            store.event(job_id, f"other jobs of {row.account} may go first while it waits")
+        return True
+
+    def _check_the_way(self, row: JobRow) -> None:
+        """Raises ConflictError: a job that waits has done something where this one is to begin."""
+        for other in self._overlapping(row):
+            if self.store.journal(other.id).newest_first():
+                raise ConflictError(
+                    f"the job {other.id} waits in the middle of its work at {self._target(other) or 'the document root'}",
+                    hint=f"answer its question or cancel it (`highshelf job show {other.id}`), then make a new plan",
+                )
 
     def _rest(self, job_id: str, leg: str, mark: str) -> Outcome:
         """The leg waits for the end of the pause as it would for an answer; no connection is held meanwhile."""

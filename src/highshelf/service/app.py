@@ -263,7 +263,7 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
     fetcher = Fetcher(store, HttpsDownload(inside, settings.authority), check_in, check_signature)
     packer = Packer(store, repack_apart, FORMS)
     steps = Steps(store, drivers, connections, surveyor, fetcher, packer, _stop_at_once)
-    engine = Engine(steps, folder / "engine.sqlite")
+    engine = Engine(steps, folder / "engine.sqlite", settings.patience_seconds)
     queues = Queues()
     outbox = Outbox(store, engine, others=partial(_tell_again, store, engine))
     undoer = Undoer(store, drivers, connections)

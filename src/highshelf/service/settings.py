@@ -22,6 +22,7 @@ class Settings:
         public: the address by which people reach the console, such as https://shelf.saltmarsh.example; "" is where it listens.
         names: further names that requests may be addressed to.
         proxies: addresses of proxies whose word on who asks is believed.
+        patience_seconds: so long a job that waits for an answer keeps its account to itself.
     """
 
     inside: tuple[str, ...] = ()
@@ -29,6 +30,7 @@ class Settings:
     public: str = ""
     names: tuple[str, ...] = ()
     proxies: tuple[str, ...] = ()
+    patience_seconds: float = 60.0
 
     def answers_to(self, host: str) -> bool:
         """Whether a request with this Host header (RFC 9110, 7.2) is meant for us."""

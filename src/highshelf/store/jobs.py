@@ -66,6 +66,14 @@ class Jobs:
         with session_on(self._engine) as session:
             return session.exec(select(JobRow).where(col(JobRow.plan_id) == plan)).first()
 
+    def rests(self, job_id: str) -> bool:
+        """Whether it waits for a person: for an answer, or for the end of a pause. One that is called off waits for nobody."""
+        with session_on(self._engine) as session:
+            job = session.get(JobRow, job_id)
+            where = (col(QuestionRow.job_id) == job_id, col(QuestionRow.answered_at).is_(None))
+            asked = session.exec(select(QuestionRow).where(*where)).first()
+            return job is not None and not job.cancel_asked and bool(job.pause or asked is not None)
+
     def answered(self, job_id: str) -> Sequence[QuestionRow]:
         """Questions of a job that have an answer."""
         with session_on(self._engine) as session:
