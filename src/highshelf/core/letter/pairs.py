@@ -15,6 +15,7 @@ import unicodedata
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
+from highshelf.core.letter.columns import Line, numbered
 from highshelf.core.letter.words import words
 
 HEADING_CHARS = 60
@@ -28,7 +29,9 @@ SEPARATED = re.compile(
 )
 DASHED = re.compile(r"^(?P<label>[^:=–—/@-]{2,40}?)\s+[-–—]\s+(?P<value>\S.*)$")
 LABEL_ONLY = re.compile(r"^(?P<label>[^:]{1,64})\s*:\s*$")
-NAKED = re.compile(r"(?i)(?<![\w@./-])((?:[a-z0-9-]+\.)+[a-z]{2,}|\d{1,3}(?:\.\d{1,3}){3})(?![\w@/-])")
+NAKED = re.compile(r"(?i)(?<![\w@./-])((?:[a-z0-9-]+\.)+[a-z]{2,}|\d{1,3}(?:\.\d{1,3}){3}|localhost)(?![\w@/-])")
+# The same with a path, as people write addresses.
+WITH_PATH = re.compile(r"(?i)(?<![\w@./:-])(?:[a-z0-9-]+\.)+[a-z]{2,}/[\w~-][\w./~-]*")
 # A word in a sentence, with or without marks around it.
 OPENING, CLOSING, WORD = "(?:[\"'«„“‘]\\s?)?", "(?:\\s?[\"'»”’])?", "[^\\s\"'»”’]+"
 # Letters that are no letter with a mark, one for one.
@@ -79,14 +82,15 @@ def plain(text: str) -> str:
     return html.unescape(re.sub(r"<[^>]+>", "", text))
 
 
-def lines_of(text: str) -> list[str]:
-    """Lines without quoting, bullets and emphasis; rules between parts become `---`."""
+def lines_of(text: str) -> list[Line]:
+    """Lines without quoting, bullets and emphasis, in the order in which they are read; rules between parts become `---`."""
     found = []
-    for raw in plain(text).replace("\r\n", "\n").replace("\u00a0", " ").split("\n"):
+    for raw in numbered(plain(text).replace("\r\n", "\n").replace("\u00a0", " ").split("\n")):
         line = re.sub(r"^(?:\s*>)+\s?", "", raw).rstrip()
         line = EMPHASIS.sub(r"\2", line)
         line = "---" if line.strip() and RULE.match(line) else line
-        found.append(re.sub(r"^\s*[|│┃║]\s*|\s*[|│┃║]\s*$", "", line) if re.search("[|│┃║]", line) else line)
+        line = re.sub(r"^\s*[|│┃║]\s*|\s*[|│┃║]\s*$", "", line) if re.search("[|│┃║]", line) else line
+        found.append(Line(line, raw.number))
     return found
 
 
@@ -138,6 +142,9 @@ def pairs_of(text: str) -> list[Pair]:
             indent = len(raw) - len(raw.lstrip())
             waiting = Pair(line, "", number, words().section(line) or section, under=under)
             continue
+        if (led := _led_by_section(line, cells)) is not None:
+            section, under, line = words().section(cells[0]), cells[0], led
+            cells = [c.strip() for c in GAP.split(line) if c.strip()]
         made = list(_in_line(line, cells, number, section))
         if made:
             found += [replace(pair, under=under) for pair in made]
@@ -150,6 +157,15 @@ def pairs_of(text: str) -> list[Pair]:
         prose = not made and not _is_heading(line)
         begun = "" if not prose or re.search(r"[.!?]$", line) else f"{begun} {line}".strip()[-300:]
     return found
+
+
+def _led_by_section(line: str, cells: list[str]) -> str | None:
+    """The rest of `MySQL      host : db3.example`, whose first word is the heading of this line and of those set in below it."""
+    if len(cells) < 2 or len(cells[0].split()) > 2 or not words().section(cells[0]) or words().role(cells[0]):
+        return None
+    rest = line[len(cells[0]) :].strip()
+    found = separated_in(rest)
+    return rest if found is not None and words().role(found["label"]) and ":" not in cells[0] else None
 
 
 def _stands_over_its_value(raw: str, below: str) -> bool:
@@ -172,11 +188,12 @@ def _in_text(begun: str, line: str, number: int, section: str, spoken: str) -> I
         yield from _in_sentence(line, number, section, spoken)
         return
     whole = f"{begun} {line}"
-    # What stands in the lines before alone was read with them.
+    # What stands in the lines before alone was read with them; some of it is only understood with what follows.
     known = {(p.label, p.value) for p in _in_sentence(begun, number, section, spoken)}
     for pair in _in_sentence(whole, number, section, spoken):
-        if (pair.label, pair.value) not in known and pair.value.split()[0] in line:
-            yield pair
+        if (pair.label, pair.value) not in known:
+            here = pair.value.split()[0].strip('"') in line
+            yield pair if here else replace(pair, line=number - 1)
 
 
 def _values(cells: list[str]) -> bool:
@@ -246,11 +263,14 @@ def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator
     if separated and words().role(label) in ("password", "login") and _is_talk(separated["value"]):
         # `no passwords any more: I've put your key there` talks about one, and names none.
         return
+    if separated and section == "database" and words().is_database(label):
+        yield Pair("database name", separated["value"].strip(), number, section)
+        return
     plain_label = label and not GAP.search(label) and len(label.split()) <= MOST_LABEL_WORDS
     if separated and plain_label and not separated["value"].startswith("//") and _about(label):
         yield from _split(label, separated["value"].strip(), number, section)
         return
-    if len(cells) == 2 and len(cells[0]) <= LABEL_CHARS and _about(cells[0]):
+    if len(cells) == 2 and len(cells[0]) <= LABEL_CHARS and _about(cells[0]) and not NAKED.fullmatch(cells[0]):
         yield from _split(cells[0].rstrip(" :=.…"), cells[1], number, section)
 
 
@@ -288,12 +308,18 @@ def _split(label: str, value: str, number: int, section: str) -> Iterator[Pair]:
         return
     if named and len(named) == len(parts) - 1:
         # `ftp.example / user sm1 / password x`: each part says what it is.
-        yield Pair(label, parts[0].strip(), number, about, rest=value)
-        for m in named:
-            if words().role(m["label"]) not in BESIDE:
-                yield Pair("database name", m["value"].rstrip(".,;"), number, "database", rest=value)
+        head = NAMED_PART.match(parts[0])
+        if head and not _goes_on(head["label"]) and (_beside(head["label"], about) or _is_name(head["label"], about)):
+            named = [head, *named]
+        else:
+            yield Pair(label, parts[0].strip(), number, about, rest=value)
+        for part in named:
+            if words().role(part["label"]) not in BESIDE:
+                yield Pair("database name", part["value"].rstrip(".,;"), number, "database", rest=value)
                 continue
-            yield Pair(m["label"], m["value"], number, words().section(m["label"]) or about, rest=value)
+            own, behind = _first_sentence(part["label"], re.sub(r"[,;]$", "", part["value"].lstrip("=: ")))
+            yield Pair(part["label"], own, number, words().section(part["label"]) or about, rest=value)
+            yield from _in_sentence(behind, number, section)
         return
     begun = URL.match(value)
     behind = value[begun.end() :] if begun else ""
@@ -307,7 +333,8 @@ def _split(label: str, value: str, number: int, section: str) -> Iterator[Pair]:
     yield Pair(label, first, number, about)
     yield from _in_sentence(rest, number, section)
     for index, match in enumerate(later):
-        text = value[match.end() : ends[index + 1]].strip()
+        text, behind = _first_sentence(match["label"], value[match.end() : ends[index + 1]].strip())
+        yield from _in_sentence(behind, number, section)
         yield Pair(
             match["label"].strip(),
             text.rstrip(")") if "(" in value else text,
@@ -326,11 +353,15 @@ def _first_sentence(label: str, value: str) -> tuple[str, str]:
     return (value[: end.start()], rest) if goes_on else (value, "")
 
 
+def _is_name(label: str, about: str) -> bool:
+    return about == "database" and words().role(label) in ("name", "bare")
+
+
 def _beside(label: str, about: str) -> bool:
     """Whether a part of a line names its own value: a login, or the database (`db.example, database boats, user keeper`)."""
     role = words().role(label)
     named = words().section(label) == "database" if not role else role in ("name", "bare") and about == "database"
-    return role in BESIDE or named
+    return role in BESIDE or named or (about == "database" and words().is_database(label))
 
 
 def _goes_on(label: str) -> bool:
@@ -349,7 +380,10 @@ def _in_sentence(line: str, number: int, section: str, spoken: str = "") -> Iter
     flat = _flat(line)
     taken: set[int] = set()
     for label, start, text in [
+        *_before_its_name(line, flat),
+        *_by_sign(line),
         *_by_verb(line, flat),
+        *_called(line, flat, section, spoken),
         *_side_by_side(line, flat),
         *_as_somebody(line, flat),
         *_strong(line, flat),
@@ -357,13 +391,14 @@ def _in_sentence(line: str, number: int, section: str, spoken: str = "") -> Iter
         if start not in taken:
             taken.add(start)
             about = words().section(label) or _nearest(line, start) or _spoken(line[:start]) or spoken or section
-            yield Pair(label, text, number, about, sentence=True)
+            yield Pair(label, _whole(line, start, text), number, about, sentence=True)
     for folder in FOLDER.finditer(line):
         said = _sentence(line, folder.start())
         before = _clause(line[: folder.start()])
         known = words().role(before) == "root" or folder.start() in taken
         if not known and words().says_things(said) and words().section(before) != "mail":
             yield Pair("folder", folder[1], number, _nearest(line, folder.start()) or section, sentence=True)
+    yield from _folders_named(line, taken, number, section)
     urls = list(URL.finditer(line))
     for url in urls:
         label = _clause(line[: url.start()]).strip(" :(–-") or "address"
@@ -376,8 +411,18 @@ def _in_sentence(line: str, number: int, section: str, spoken: str = "") -> Iter
             continue
         # What stands nearest says whose it is; a word for the site is the site's, below whatever heading.
         own = "site" if words().role(label) in ("site", "temporary") else ""
-        about = _last_section(label) or own or _nearest(line, url.start()) or section
+        before = _last_section(label) or own or _nearest_before(line, url.start())
+        about = before or _nearest(line, url.start()) or section
+        if about == "database" and words().says_sign_in(_sentence_before(line[: url.start()])):
+            # `Should you need a database, sign in at …`: no database is signed in to by its web address.
+            about = "panel"
+        if (not before or about == "") and _credentials_follow(url[0], line[url.end() :]):
+            about = "panel"
         yield Pair(label, line[url.start() :].split()[0], number, about, sentence=True)
+    for link in WITH_PATH.finditer(line):
+        about = _last_section(_clause(line[: link.start()])) or _nearest(line, link.start())
+        if about == "panel" and not any(u.start() <= link.start() < u.end() for u in urls):
+            yield Pair("address", f"https://{link[0].rstrip('.')}", number, "panel", sentence=True)
     for host in NAKED.finditer(line):
         before = _clause(line[: host.start()]).strip()
         # What stands nearest says what it is.
@@ -393,17 +438,45 @@ def _in_sentence(line: str, number: int, section: str, spoken: str = "") -> Iter
         if named:
             port = re.match(r"\s*,?\s*(?:port|puerto|porta|poort|portu)\s+(\d+)", line[host.end() :], re.I)
             text = host[0] + (f", port {port[1]}" if port else "")
-            own = words().section(before) or (about if about in ("transfer", "panel", "database") else "") or section
+            near = about if about in ("transfer", "panel", "database") else ""
+            told = (_spoken(line[: host.start()]) or spoken) if words().role(before) == "host" else ""
+            own = words().section(before) or near or told or section
             yield Pair(before, text, number, own, sentence=True)
 
 
+def _folders_named(line: str, taken: set[int], number: int, section: str) -> Iterator[Pair]:
+    """`Your pages go into public_html`: a folder by one of the names that they have, behind a word for where."""
+    into = "|".join(re.escape(w) for w in words().into)
+    for match in re.finditer(rf"\b(?:{into})\s+{OPENING}(?P<value>{WORD})", line, re.I):
+        text = match["value"].rstrip(".,;:!?)")
+        said = _sentence(line, match.start())
+        if match.start("value") not in taken and _valuelike(text, "root") and words().says_things(said):
+            yield Pair("folder", text, number, _nearest(line, match.start()) or section, sentence=True)
+
+
 def _nearest(line: str, at: int) -> str:
-    """What the sentence before a place is about: what was named last counts."""
-    begin = len(line[:at]) - len(_sentence_before(line[:at]))
-    parts = re.split(r"[,;(]\s?", line[begin:at])
-    return next((found for part in reversed(parts) if (found := _last_section(part))), "") or words().section(
-        _sentence(line, at)
-    )
+    """What the sentence around a place is about: what was named last before it counts."""
+    return _nearest_before(line, at) or words().section(_sentence(line, at))
+
+
+def _nearest_before(line: str, at: int) -> str:
+    parts = re.split(r"[,;(]\s?", _sentence_before(line[:at]))
+    return next((found for part in reversed(parts) if (found := _part_about(part))), "")
+
+
+def _part_about(text: str) -> str:
+    """What a part of a sentence is about; one that says to sign in at a web address is about a panel."""
+    web = URL.search(text)
+    signs_in = web is not None and (words().says_sign_in(text) or _credentials_follow(web[0], text[web.end() :]))
+    return _last_section(text) or ("panel" if signs_in and web and web[0].lower().startswith("http") else "")
+
+
+def _credentials_follow(address: str, behind: str) -> bool:
+    """Whether an address is followed by how to sign in there: `https://my.example - user keeper, …`."""
+    if address[-1:] in (".", ";", "!", "?"):
+        return False
+    found = re.match(r"[\s–—(,;:-]+(?P<name>[^\W\d_]+(?: [^\W\d_]+)?)", behind)
+    return found is not None and words().role(found["name"]) in ("login", "password", "customer")
 
 
 def _last_section(text: str) -> str:
@@ -412,8 +485,12 @@ def _last_section(text: str) -> str:
     return next((found for n in range(len(parts) - 1, -1, -1) if (found := words().section(" ".join(parts[n:])))), "")
 
 
+# Where a sentence ends: what goes on in small letters is still the same one, whatever mark a password in it ends with.
+ENDS = r"[.!?;]\s+(?![a-zà-ÿ])"
+
+
 def _sentence_before(text: str) -> str:
-    return re.split(r"[.!?]\s", text)[-1]
+    return re.split(r"[.!?]\s+(?![a-zà-ÿ])", text)[-1]
 
 
 def _flat(text: str) -> str:
@@ -423,14 +500,72 @@ def _flat(text: str) -> str:
 
 def _sentence(text: str, at: int) -> str:
     """The sentence around a place in a text."""
-    begin = max((m.end() for m in re.finditer(r"[.!?;]\s", text[:at])), default=0)
-    end = re.search(r"[.!?;](\s|$)", text[at:])
+    begin = max((m.end() for m in re.finditer(ENDS, text) if m.end() <= at), default=0)
+    end = re.search(rf"{ENDS}|[.!?;]\s*$", text[at:])
     return text[begin : at + end.start() if end else len(text)]
 
 
 def _clause(text: str) -> str:
     """The last part of a sentence: what stands nearest before a name says what it is."""
     return re.split(r"[.!?]\s|[,;(]\s?|\b(?:and|und|et|y|e|en|i|oraz|a)\b", text)[-1]
+
+
+def _before_its_name(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
+    """`Enter keeper_7 as the user and … as the password`."""
+    whom = "|".join(re.escape(w) for w in words().as_whom)
+    shape = (
+        rf"{OPENING}(?P<value>{WORD}){CLOSING}\s+(?:{whom})\s+(?:[a-z']{{1,4}}\s+)?(?=(?P<label>[a-z][a-z ]{{2,24}}))"
+    )
+    for match in re.finditer(shape, flat):
+        text, label = line[match.start("value") : match.end("value")], _first_role(match["label"])
+        role = words().role(label)
+        if re.search(r"[()]|[,;:.]$", text):
+            continue
+        known = (role in HOSTS and NAKED.fullmatch(text)) or (role in BESIDE and _valuelike(text, role))
+        if label and known and not re.match(rf"{CLOSING}\s+[\w.@-]*[\d_@]", flat[match.start("label") + len(label) :]):
+            yield label, match.start("value"), text
+
+
+def _first_role(text: str) -> str:
+    """The first word, or two, that call something."""
+    parts = text.split()
+    return next((told for told in (" ".join(parts[:2]), *parts[:1]) if words().role(told)), "")
+
+
+def _by_sign(line: str) -> Iterator[tuple[str, int, str]]:
+    """`Log in by SFTP: server = …, user = …, password = …`: with a sign between them any word is a value."""
+    shape = (
+        rf"(?:^|[\s,;(:])(?P<label>[^\W\d_][^\W\d_ .'’-]*(?: [^\W\d_]+){{0,2}}?)\s+[=:]\s+{OPENING}(?P<value>{WORD})"
+    )
+    for match in re.finditer(shape, line):
+        if words().role(_clause(match["label"])) in BESIDE:
+            yield match["label"], match.start("value"), match["value"]
+
+
+def _called(line: str, flat: str, section: str, spoken: str) -> Iterator[tuple[str, int, str]]:
+    """`One database is in your package. It is called …`."""
+    shape = "|".join(re.escape(stem) for stem in words().it_is_called)
+    for match in re.finditer(rf"\b(?:{shape})\s+{OPENING}(?P<value>{WORD})", flat):
+        text = line[match.start("value") : match.end("value")]
+        said = (
+            _spoken(line[: match.start()])
+            or words().section(_sentence_before(line[: match.start()]))
+            or spoken
+            or section
+        )
+        if said == "database" and _valuelike(text, "login"):
+            yield "database name", match.start("value"), text
+
+
+def _whole(line: str, start: int, text: str) -> str:
+    """A word with its mark, where it stands in marks of its own or the sentence goes on after it: then the mark is the word's own."""
+    behind = line[start + len(text) :]
+    goes_on = text[-1:] in ("!", "?") and re.match(r"\s+[a-zà-ÿ]", behind)
+    return f'"{text}"' if goes_on or _is_quoted(line, start, behind) else text
+
+
+def _is_quoted(line: str, start: int, behind: str) -> bool:
+    return line[:start].rstrip()[-1:] in tuple("\"'«„“‘") and behind.lstrip()[:1] in tuple("\"'»”’“")
 
 
 def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
@@ -454,7 +589,10 @@ def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
             for match in re.finditer(rf"\b{re.escape(stem)}\b\s*:?\s+{article}{OPENING}(?P<value>{WORD})", flat):
                 text = line[match.start("value") : match.end("value")]
                 rest = ("," if text.endswith(",") else "") + flat[match.end() :]
-                if _valuelike(text, role) or (role == "login" and _beside_password(text, rest)):
+                quoted = role in ("login", "password", "root") and _is_quoted(
+                    line, match.start("value"), line[match.end() :]
+                )
+                if _valuelike(text, role) or quoted or (role == "login" and _beside_password(text, rest)):
                     yield stem, match.start("value"), text
 
 
@@ -540,4 +678,4 @@ def _valuelike(text: str, role: str) -> bool:
             re.fullmatch(r"[\w-]*(?:www|web|htdocs|httpdocs|html|public)[\w-]*|docroot|site", bare)
         )
     mixed = bool(re.search(r"[A-Z]", bare[1:]) and re.search(r"[a-z]", bare))
-    return len(bare) >= 3 and bool(re.search(r"\d|[^\w\s]", bare) or mixed)
+    return len(bare) >= 3 and bool(re.search(r"\d|[^\w\s]|\w_\w", bare) or mixed)

@@ -16,7 +16,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 from urllib.parse import unquote, urlsplit
 
-from highshelf.core.letter.pairs import Pair, lines_of, pairs_of
+from highshelf.core.letter.columns import Line
+from highshelf.core.letter.pairs import DENIALS, ENDS, Pair, lines_of, pairs_of
 from highshelf.core.letter.words import words
 from highshelf.core.pages.lexicon import fold
 from highshelf.core.survey.roots import USUAL
@@ -134,14 +135,15 @@ def read_letter(text: str) -> Letter:
     lines = lines_of(text)
     stop = _line_stop(pairs_of(text))
     candidates = candidates_of(text)
-    chosen = _choose(candidates)
+    chosen = _choose(candidates, spoken=_spoken_kind(lines))
     said = [_said(c, candidates, lines) for c in chosen.values()]
     title = next(((n, w) for n, line in enumerate(lines, 1) if (w := words().greets(line.strip()))), None)
     if title is not None and not words().is_person(title[1]):
         # Somebody is greeted as often as a site: its name stands in the address, too.
         sites = " ".join(m["host"] for line in lines for m in HOST.finditer(line))
         known = any(len(w) > 3 and fold(w) in fold(sites) for w in title[1].split())
-        said.append(Said("title", title[1], title[0], lines[title[0] - 1].strip(), 0.8 if known else 0.5))
+        greeted = lines[title[0] - 1]
+        said.append(Said("title", title[1], greeted.number, greeted.strip(), 0.8 if known else 0.5))
     said += _same_password(said, lines)
     said.sort(key=lambda s: ORDER.index(s.name))
     return Letter(tuple(said), tuple(_doubts(chosen, candidates, stop)))
@@ -155,15 +157,15 @@ def candidates_of(text: str) -> list[_Candidate]:
     return [c for c in found if not words().says_nothing(c.text)]
 
 
-def _same_password(said: list[Said], lines: list[str]) -> list[Said]:
+def _same_password(said: list[Said], lines: list[Line]) -> list[Said]:
     """The panel's password for the file transfer, where a line says that they are one and none else is given."""
     have = {s.name: s for s in said}
     panel = have.get("panel.password")
     if panel is None or "transfer.password" in have or "transfer.host" not in have:
         return []
-    for number, line in enumerate(lines, 1):
+    for line in lines:
         if words().says_same(line) and words().section(line) != "mail":
-            return [replace(panel, name="transfer.password", line=number, where=line.strip(), sure=0.6)]
+            return [replace(panel, name="transfer.password", line=line.number, where=line.strip(), sure=0.6)]
     return []
 
 
@@ -251,14 +253,14 @@ def _meant(pair: Pair, role: str, section: str, stop: str) -> Iterable[tuple[str
     if url and not url[0].lower().startswith("http"):
         yield from _from_transfer_url(url[0].rstrip(STOPS))
     elif url:
-        yield from _from_address(pair, role, section, url[0].rstrip(STOPS))
+        yield from _from_address(pair, role, section, url[0].rstrip(STOPS + ":"))
     elif role == "customer":
         number = _word(value, pair, stop).rstrip(STOPS)
         yield "customer", number
         yield "panel.login", number
     elif role in ("login", "password"):
         yield from _credential(pair, role, section, stop)
-    elif role in ("name", "bare") and section == "database":
+    elif role in ("name", "bare") and section == "database" and not _names_server(value):
         yield "database.name", _word(value, pair, stop)
     elif role == "" and words().section(pair.label) == "database" and OWN_NAME.fullmatch(value.strip()):
         yield "database.name", value.strip()
@@ -273,6 +275,12 @@ def _meant(pair: Pair, role: str, section: str, stop: str) -> Iterable[tuple[str
         yield "root", _path(value.strip())
     elif role in ("temporary", "site", "address", "host", "") and (host := HOST.search(value)):
         yield from _from_host(pair, role, section, host)
+
+
+def _names_server(value: str) -> bool:
+    """Whether what stands behind a word for a database begins with its server: `MySQL database: server db1.example, …`."""
+    first = value.split()[0] if value.split() else ""
+    return words().role(first) in ("host", "address") or HOST.fullmatch(first.rstrip(STOPS)) is not None
 
 
 def _from_transfer_url(url: str) -> Iterable[tuple[str, str]]:
@@ -301,7 +309,9 @@ def _from_address(pair: Pair, role: str, section: str, url: str) -> Iterable[tup
         rest = pair.value.partition(url)[2]
         if words().role(rest) == "customer" or re.search(r"(?i)\b(customer|kunden|client|cliente)", rest):
             yield "panel.login", "=customer"
-    elif section == "database" or (section == "transfer" and role not in ("temporary", "site", "address", "")):
+    elif (section == "database" and role not in ("temporary", "site")) or (
+        section == "transfer" and role not in ("temporary", "site", "address", "")
+    ):
         return
     elif role == "temporary":
         yield "temporary", url
@@ -322,7 +332,8 @@ def _credential(pair: Pair, role: str, section: str, stop: str) -> Iterable[tupl
             number = re.search(r"(?<![\w-])([A-Za-z]{0,4}-?\d[\w-]{2,})(?![\w-])", head)
             yield "panel.login", number[1] if number else "=customer"
         return
-    if _is_prose(pair.value):
+    if _is_prose(pair.value) or re.fullmatch(r"\(.*\)", pair.value.strip()):
+        # A remark in the place of a value: `(as ordered)`.
         return
     group = {"panel": "panel", "database": "database"}.get(section, "transfer")
     name = f"{group}.{'user' if (group, role) == ('database', 'login') else role}"
@@ -404,7 +415,21 @@ def _path(text: str) -> str:
     return text.rstrip(STOPS).rstrip("/") or "/"
 
 
-def _choose(candidates: list[_Candidate]) -> dict[str, _Candidate]:
+def _spoken_kind(lines: list[Line]) -> Kind:
+    """How files are brought, where the letter says so somewhere in running text, apart from the server; SFTP before FTP with TLS."""
+    text = "\n".join(line.strip() if line.strip() and line != "---" else "" for line in lines)
+    kinds: set[Kind] = set()
+    for paragraph in re.split(r"\n\s*\n", text):
+        for sentence in re.split(ENDS, paragraph.replace("\n", " ")):
+            if words().section(sentence) not in ("", "transfer"):
+                continue
+            for part in re.split(r"[,;:]\s", sentence):
+                if not set(fold(part.lower()).split()) & set(DENIALS):
+                    kinds.add("ftps" if re.search(r"(?i)\b(tls|ssl)\b", part) else _kind(part))
+    return next((kind for kind in ("sftp", "ftps-implicit", "ftps") if kind in kinds), "")
+
+
+def _choose(candidates: list[_Candidate], *, spoken: Kind = "") -> dict[str, _Candidate]:
     """The best of each value; transfer values follow the kind that is proposed."""
     hosts = [c for c in candidates if c.name == "transfer.host"]
     best = max(hosts, key=lambda c: (PREFERENCE[c.kind], c.score, -c.pair.line), default=None)
@@ -425,7 +450,7 @@ def _choose(candidates: list[_Candidate]) -> dict[str, _Candidate]:
         kind = next((c.kind for c in candidates if c.kind and c.name.startswith("transfer.")), "")
     if best is not None:
         chosen["transfer.host"] = best
-        _add_kind(chosen, best, kind)
+        _add_kind(chosen, best, kind, spoken=spoken)
     login = chosen.get("panel.login")
     if login is not None and login.text == "=customer":
         customer = chosen.get("customer")
@@ -450,7 +475,7 @@ def _rank(candidate: _Candidate, kind: Kind) -> tuple[float, float]:
     return (1.0 if about else 0.0, candidate.score)
 
 
-def _add_kind(chosen: dict[str, _Candidate], host: _Candidate, kind: Kind) -> None:
+def _add_kind(chosen: dict[str, _Candidate], host: _Candidate, kind: Kind, *, spoken: Kind) -> None:
     port = chosen.get("transfer.port")
     if kind in ("", "ftp") and port is not None and port.text == "22":
         kind = "sftp"
@@ -460,13 +485,16 @@ def _add_kind(chosen: dict[str, _Candidate], host: _Candidate, kind: Kind) -> No
     told = chosen.get("transfer.kind")
     if told is not None and kind in ("", "ftp", "ftps"):
         kind = told.kind
+    if (not kind and spoken) or (kind == "ftp" and spoken.startswith("ftps")):
+        # Said apart from the server: somebody should look at it.
+        kind, host = spoken, replace(host, score=min(host.score, 0.5))
     kind = kind or "ftp"
     chosen["transfer.kind"] = replace(told or host, name="transfer.kind", text=kind)
     if port is None or (port.kind and port.kind.removesuffix("-implicit") != kind.removesuffix("-implicit")):
         chosen["transfer.port"] = replace(host, name="transfer.port", text=DEFAULT_PORTS[kind], score=0.2)
 
 
-def _said(chosen: _Candidate, candidates: list[_Candidate], lines: list[str]) -> Said:
+def _said(chosen: _Candidate, candidates: list[_Candidate], lines: list[Line]) -> Said:
     others = {c.text for c in candidates if c.name == chosen.name and c.text not in (chosen.text, "=customer")}
     if chosen.name == "transfer.kind" and chosen.text == "ftp" and any(c.kind.startswith("ftps") for c in candidates):
         # The letter speaks of TLS somewhere.
@@ -482,14 +510,19 @@ def _said(chosen: _Candidate, candidates: list[_Candidate], lines: list[str]) ->
         where = where.replace(secret, MASK)
     if chosen.name == "nameserver":
         return Said(
-            "nameserver", ", ".join(dict.fromkeys([chosen.text, *sorted(others)])), chosen.pair.line, where, sure
+            "nameserver",
+            ", ".join(dict.fromkeys([chosen.text, *sorted(others)])),
+            lines[chosen.pair.line - 1].number,
+            where,
+            sure,
         )
-    return Said(chosen.name, chosen.text, chosen.pair.line, where, round(max(sure, 0.1), 2), tuple(sorted(others)))
+    number = lines[chosen.pair.line - 1].number
+    return Said(chosen.name, chosen.text, number, where, round(max(sure, 0.1), 2), tuple(sorted(others)))
 
 
-def _plainly(chosen: _Candidate, lines: list[str]) -> Said:
+def _plainly(chosen: _Candidate, lines: list[Line]) -> Said:
     where = re.sub(r"\s{2,}|\t", "  ", lines[chosen.pair.line - 1].strip())
-    return Said(chosen.name, chosen.text, chosen.pair.line, where, 0.5)
+    return Said(chosen.name, chosen.text, lines[chosen.pair.line - 1].number, where, 0.5)
 
 
 def _doubts(chosen: dict[str, _Candidate], candidates: list[_Candidate], stop: str) -> Iterable[str]:

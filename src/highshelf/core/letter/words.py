@@ -11,6 +11,9 @@ import yaml
 
 from highshelf.core.pages.lexicon import fold, stem_in
 
+# Shorter words end others by chance.
+LEAST_PART = 5
+
 
 @dataclass(frozen=True)
 class Words:
@@ -30,6 +33,9 @@ class Words:
     elsewhere_paths: tuple[str, ...]
     signs: tuple[str, ...]
     as_whom: tuple[str, ...]
+    it_is_called: tuple[str, ...]
+    into: tuple[str, ...]
+    databases: tuple[str, ...]
 
     def section(self, text: str) -> str:
         """What a label or heading is about, or ""."""
@@ -40,7 +46,19 @@ class Words:
 
     def role(self, label: str) -> str:
         """What a label calls, or ""."""
-        return _first(self.roles, label)
+        return _first(self.roles, label) or self._last_part(label)
+
+    def _last_part(self, label: str) -> str:
+        """What the last part of a compound calls: `Zielordner` is a folder."""
+        for word in re.findall(r"[a-z]+", fold(label.lower())):
+            for kind, stems in self.roles.items():
+                if any(len(s) >= LEAST_PART and len(word) > len(s) + 2 and word.endswith(s) for s in stems):
+                    return kind
+        return ""
+
+    def is_database(self, label: str) -> bool:
+        """Whether a label is a word for a database, and nothing else."""
+        return fold(label.lower().strip()) in self.databases
 
     def says_customer(self, text: str) -> bool:
         return any(stem in fold(text.lower()) for stem in self.customers)
@@ -118,6 +136,9 @@ def words() -> Words:
             "elsewhere_paths",
             "signs",
             "as_whom",
+            "it_is_called",
+            "into",
+            "databases",
         )
     }
     return Words(sections, roles, **lists)
