@@ -49,6 +49,10 @@ COLON_PART = re.compile(r"(?P<label>[^\W\d_][^:/@]{0,40}?)\s*:\s+(?P<value>\S.*)
 MOST_BETWEEN = 8
 # How many words a name may have that stands over its value without a sign.
 MOST_OVER = 6
+# How one connects in a terminal: `sftp -P 2200 keeper@host`, `ssh keeper@host -p 2200`.
+COMMAND = re.compile(
+    r"(?i)\b(?P<kind>sftp|ssh|ftp)\s+(?:-p\s*(?P<before>\d+)\s+)?(?P<who>[\w.+-]+@(?:[a-z0-9-]+\.)+[a-z]{2,})(?:\s+-p\s*(?P<after>\d+))?"
+)
 ONE_WORD = ("password", "login", "host", "port", "root", "address", "site")
 DENIALS = ("not", "nicht", "kein", "pas", "no", "non", "nao", "niet", "geen", "nie")
 # A folder in running text: what begins with a slash and is no address.
@@ -145,7 +149,9 @@ def pairs_of(text: str) -> list[Pair]:
         if (led := _led_by_section(line, cells)) is not None:
             section, under, line = words().section(cells[0]), cells[0], led
             cells = [c.strip() for c in GAP.split(line) if c.strip()]
-        made = list(_in_line(line, cells, number, section))
+        parts = _entries(cells)
+        made = [pair for part in parts for pair in _in_part(part, number, section)]
+        made = made or list(_in_line(line, cells, number, section))
         if made:
             found += [replace(pair, under=under) for pair in made]
         elif _is_heading(line):
@@ -157,6 +163,21 @@ def pairs_of(text: str) -> list[Pair]:
         prose = not made and not _is_heading(line)
         begun = "" if not prose or re.search(r"[.!?]$", line) else f"{begun} {line}".strip()[-300:]
     return found
+
+
+def _entries(cells: list[str]) -> list[str]:
+    """The cells of a line that are entries of their own, one beside the other: `sftp keeper@host   pw: …`; else none."""
+    if len(cells) < 2:
+        return []
+    pairs = [separated_in(cell) for cell in cells]
+    named = [found is not None and bool(_about(found["label"])) for found in pairs]
+    known = [own or bool(COMMAND.search(cell) or URL.search(cell)) for own, cell in zip(named, cells, strict=True)]
+    return cells if all(known) and (any(named[1:]) or all(URL.search(cell) for cell in cells)) else []
+
+
+def _in_part(part: str, number: int, section: str) -> Iterator[Pair]:
+    found = list(_in_line(part, [part], number, section))
+    yield from found or _in_sentence(part, number, section)
 
 
 def _led_by_section(line: str, cells: list[str]) -> str | None:
@@ -379,6 +400,12 @@ def _in_sentence(line: str, number: int, section: str, spoken: str = "") -> Iter
     """
     flat = _flat(line)
     taken: set[int] = set()
+    for command in COMMAND.finditer(line):
+        port = command["before"] or command["after"]
+        kind = "ftp" if command["kind"].lower() == "ftp" else "sftp"
+        yield Pair(
+            "server", f"{kind}://{command['who']}{':' + port if port else ''}", number, "transfer", sentence=True
+        )
     for label, start, text in [
         *_before_its_name(line, flat),
         *_by_sign(line),
@@ -583,8 +610,8 @@ def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
 
 
 def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
-    for role in ("customer", "password", "port", "root", "login"):
-        for stem in words().roles[role]:
+    for role in ("customer", "password", "port", "root", "login", "name"):
+        for stem in words().databases if role == "name" else words().roles[role]:
             article = r"(?:[a-z]{1,3}\s+)?" if role == "port" else ""
             for match in re.finditer(rf"\b{re.escape(stem)}\b\s*:?\s+{article}{OPENING}(?P<value>{WORD})", flat):
                 text = line[match.start("value") : match.end("value")]
@@ -592,8 +619,10 @@ def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
                 quoted = role in ("login", "password", "root") and _is_quoted(
                     line, match.start("value"), line[match.end() :]
                 )
+                if role == "name" and NAKED.fullmatch(text.rstrip(".,;")):
+                    continue
                 if _valuelike(text, role) or quoted or (role == "login" and _beside_password(text, rest)):
-                    yield stem, match.start("value"), text
+                    yield ("database name" if role == "name" else stem), match.start("value"), text
 
 
 def _as_somebody(line: str, flat: str) -> Iterator[tuple[str, int, str]]:

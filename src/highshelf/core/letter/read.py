@@ -420,7 +420,7 @@ def _spoken_kind(lines: list[Line]) -> Kind:
     text = "\n".join(line.strip() if line.strip() and line != "---" else "" for line in lines)
     kinds: set[Kind] = set()
     for paragraph in re.split(r"\n\s*\n", text):
-        for sentence in re.split(ENDS, paragraph.replace("\n", " ")):
+        for sentence in re.split(rf"{ENDS}|\n(?=\s*[-*•·–])", paragraph):
             if words().section(sentence) not in ("", "transfer"):
                 continue
             for part in re.split(r"[,;:]\s", sentence):
