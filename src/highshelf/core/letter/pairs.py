@@ -11,11 +11,22 @@ from __future__ import annotations
 
 import html
 import re
-import unicodedata
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from highshelf.core.letter.columns import Line, numbered
+from highshelf.core.letter.prose import (
+    BESIDE,
+    COMMAND,
+    FOLDER,
+    NAKED,
+    URL,
+    Pair,
+    goes_on,
+    in_sentence,
+    spoken_of,
+    valuelike,
+)
 from highshelf.core.letter.words import words
 
 HEADING_CHARS = 60
@@ -29,14 +40,6 @@ SEPARATED = re.compile(
 )
 DASHED = re.compile(r"^(?P<label>[^:=–—/@-]{2,40}?)\s+[-–—]\s+(?P<value>\S.*)$")
 LABEL_ONLY = re.compile(r"^(?P<label>[^:]{1,64})\s*:\s*$")
-NAKED = re.compile(r"(?i)(?<![\w@./-])((?:[a-z0-9-]+\.)+[a-z]{2,}|\d{1,3}(?:\.\d{1,3}){3}|localhost)(?![\w@/-])")
-# The same with a path, as people write addresses.
-WITH_PATH = re.compile(r"(?i)(?<![\w@./:-])(?:[a-z0-9-]+\.)+[a-z]{2,}/[\w~-][\w./~-]*")
-# A word in a sentence, with or without marks around it.
-OPENING, CLOSING, WORD = "(?:[\"'«„“‘]\\s?)?", "(?:\\s?[\"'»”’])?", "[^\\s\"'»”’]+"
-# Letters that are no letter with a mark, one for one.
-UNDIVIDED = str.maketrans("łŁøØđĐıßæœ", "lLoOdDisao")
-HOSTS = ("host", "site", "address", "temporary")
 # Marks that make bold or fixed type, around whole words: inside a word they may be part of a password.
 EMPHASIS = re.compile(r"(?<![^\s|(])(\*\*|__|`)(\S(?:[^*`]*?\S)?)\1(?![^\s|:,.)])")
 # A second name in the same line, after a comma, a slash, a bar or a bracket.
@@ -45,34 +48,9 @@ NEXT = re.compile(r"(?:[\s,;/|(]+)(?P<label>[^\W\d_][\w .'’-]{1,30}?)\s*[:=]\s
 SEGMENT = re.compile(r"\s+[/|]\s+|[,;]\s+(?![^(]*\))")
 NAMED_PART = re.compile(r"(?P<label>[^\W\d_][^\W\d_ .'’-]*(?: [^\W\d_]+){0,2})\s+(?P<value>\S.*)$")
 COLON_PART = re.compile(r"(?P<label>[^\W\d_][^:/@]{0,40}?)\s*:\s+(?P<value>\S.*)$")
-# How many words may stand between a word for a password and the password itself.
-MOST_BETWEEN = 8
 # How many words a name may have that stands over its value without a sign.
 MOST_OVER = 6
-# How one connects in a terminal: `sftp -P 2200 keeper@host`, `ssh keeper@host -p 2200`.
-COMMAND = re.compile(
-    r"(?i)\b(?P<kind>sftp|ssh|ftp)\s+(?:-p\s*(?P<before>\d+)\s+)?(?P<who>[\w.+-]+@(?:[a-z0-9-]+\.)+[a-z]{2,})(?:\s+-p\s*(?P<after>\d+))?"
-)
 ONE_WORD = ("password", "login", "host", "port", "root", "address", "site")
-DENIALS = ("not", "nicht", "kein", "pas", "no", "non", "nao", "niet", "geen", "nie")
-# A folder in running text: what begins with a slash and is no address.
-FOLDER = re.compile(r"(?<![\w:/.~@-])(/[\w~-][\w.~-]*(?:/[\w.~-]+)*)(?![\w:@])")
-BESIDE = ("login", "password", "port", "customer")
-URL = re.compile(r"\b(?:https?|sftp|ftps?|ftpes)://\S+", re.I)
-
-
-@dataclass(frozen=True)
-class Pair:
-    """A name and its value as they stand in the letter; `line` counts from 1; `sentence`: found in running text; `under`: the heading above."""
-
-    label: str
-    value: str
-    line: int
-    section: str
-    sentence: bool = False
-    under: str = ""
-    # The whole of what stood behind the first name of its line, where more names followed.
-    rest: str = ""
 
 
 def plain(text: str) -> str:
@@ -123,7 +101,7 @@ def pairs_of(text: str) -> list[Pair]:
             pair, waiting = waiting, None
             # One word with a digit or a mark in it is a value, whatever names it holds; no heading is written with an underscore.
             bare = re.sub(r"\s*\([^()]*\)$", "", line)
-            lone = " " not in bare and not line.endswith(":") and (_valuelike(bare, "password") or "_" in bare)
+            lone = " " not in bare and not line.endswith(":") and (valuelike(bare, "password") or "_" in bare)
             # What is set in below a name is its value, whatever it is called.
             inner = len(raw) - len(raw.lstrip()) > indent and " " not in bare and not line.endswith(":")
             if lone or inner or not (_is_pair(line) or _is_heading(line)):
@@ -159,7 +137,7 @@ def pairs_of(text: str) -> list[Pair]:
         else:
             told = f"{begun} {line}".strip()
             found += [replace(pair, under=told) for pair in _in_text(begun, line, number, section, spoken)]
-            spoken = _spoken(line) or spoken
+            spoken = spoken_of(line) or spoken
         prose = not made and not _is_heading(line)
         begun = "" if not prose or re.search(r"[.!?]$", line) else f"{begun} {line}".strip()[-300:]
     return found
@@ -177,7 +155,7 @@ def _entries(cells: list[str]) -> list[str]:
 
 def _in_part(part: str, number: int, section: str) -> Iterator[Pair]:
     found = list(_in_line(part, [part], number, section))
-    yield from found or _in_sentence(part, number, section)
+    yield from found or in_sentence(part, number, section)
 
 
 def _led_by_section(line: str, cells: list[str]) -> str | None:
@@ -197,21 +175,15 @@ def _stands_over_its_value(raw: str, below: str) -> bool:
     return short and set_in and 0 < len(value.split()) <= 2 and not value.endswith(":") and not GAP.search(value)
 
 
-def _spoken(text: str) -> str:
-    """What the last sentence that is about an account is about."""
-    found = [words().section(part) for part in re.split(r"[.!?]\s", text)]
-    return next((about for about in reversed(found) if about in ("transfer", "panel", "database")), "")
-
-
 def _in_text(begun: str, line: str, number: int, section: str, spoken: str) -> Iterator[Pair]:
     """What a line of running text says, read together with what the lines before began."""
     if not begun:
-        yield from _in_sentence(line, number, section, spoken)
+        yield from in_sentence(line, number, section, spoken)
         return
     whole = f"{begun} {line}"
     # What stands in the lines before alone was read with them; some of it is only understood with what follows.
-    known = {(p.label, p.value) for p in _in_sentence(begun, number, section, spoken)}
-    for pair in _in_sentence(whole, number, section, spoken):
+    known = {(p.label, p.value) for p in in_sentence(begun, number, section, spoken)}
+    for pair in in_sentence(whole, number, section, spoken):
         if (pair.label, pair.value) not in known:
             here = pair.value.split()[0].strip('"') in line
             yield pair if here else replace(pair, line=number - 1)
@@ -278,7 +250,7 @@ def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator
     before, last = _last_part(label)
     if separated and before and _about(last):
         # `Web root /srv/www, site: https://…`, `Your account is ready. Server: …`: what stands before is a part of its own.
-        yield from _in_sentence(before, number, section)
+        yield from in_sentence(before, number, section)
         yield from _split(last, separated["value"].strip(), number, section)
         return
     if separated and words().role(label) in ("password", "login") and _is_talk(separated["value"]):
@@ -318,19 +290,19 @@ def _split(label: str, value: str, number: int, section: str) -> Iterator[Pair]:
         m
         for part in parts[1:]
         if (m := COLON_PART.match(part) or NAMED_PART.match(part))
-        and (_beside(m["label"], about) and not _goes_on(m["label"]))
+        and (_beside(m["label"], about) and not goes_on(m["label"]))
     ]
     later = [m for m in NEXT.finditer(value) if words().role(m["label"]) and not URL.match(value[m.start("label") :])]
     address = URL.match(parts[0]) or NAKED.match(parts[0])
     if not named and not later and address and words().role(", ".join(parts[1:])) in BESIDE:
         # `https://panel.example, login is the customer number 7`: an address, and then a sentence.
         yield Pair(label, parts[0].strip(), number, about, rest=value)
-        yield from _in_sentence(", ".join(parts[1:]), number, about)
+        yield from in_sentence(", ".join(parts[1:]), number, about)
         return
     if named and len(named) == len(parts) - 1:
         # `ftp.example / user sm1 / password x`: each part says what it is.
         head = NAMED_PART.match(parts[0])
-        if head and not _goes_on(head["label"]) and (_beside(head["label"], about) or _is_name(head["label"], about)):
+        if head and not goes_on(head["label"]) and (_beside(head["label"], about) or _is_name(head["label"], about)):
             named = [head, *named]
         else:
             yield Pair(label, parts[0].strip(), number, about, rest=value)
@@ -340,22 +312,22 @@ def _split(label: str, value: str, number: int, section: str) -> Iterator[Pair]:
                 continue
             own, behind = _first_sentence(part["label"], re.sub(r"[,;]$", "", part["value"].lstrip("=: ")))
             yield Pair(part["label"], own, number, words().section(part["label"]) or about, rest=value)
-            yield from _in_sentence(behind, number, section)
+            yield from in_sentence(behind, number, section)
         return
     begun = URL.match(value)
     behind = value[begun.end() :] if begun else ""
     if not named and not later and re.match(r"\s+[-–—(]", behind) and words().role(behind) in BESIDE:
         # `https://panel.example - sign in with keeper and the password …`
         yield Pair(label, value[: len(value) - len(behind)], number, about, rest=value)
-        yield from _in_sentence(behind.strip(" -–—"), number, about)
+        yield from in_sentence(behind.strip(" -–—"), number, about)
         return
     ends = [m.start() for m in later] + [len(value)]
     first, rest = _first_sentence(label, value[: ends[0]].strip())
     yield Pair(label, first, number, about)
-    yield from _in_sentence(rest, number, section)
+    yield from in_sentence(rest, number, section)
     for index, match in enumerate(later):
         text, behind = _first_sentence(match["label"], value[match.end() : ends[index + 1]].strip())
-        yield from _in_sentence(behind, number, section)
+        yield from in_sentence(behind, number, section)
         yield Pair(
             match["label"].strip(),
             text.rstrip(")") if "(" in value else text,
@@ -383,328 +355,3 @@ def _beside(label: str, about: str) -> bool:
     role = words().role(label)
     named = words().section(label) == "database" if not role else role in ("name", "bare") and about == "database"
     return role in BESIDE or named or (about == "database" and words().is_database(label))
-
-
-def _goes_on(label: str) -> bool:
-    """Whether a name has a verb or a denial in it: a sentence, and no name beside its value."""
-    return bool(
-        set(_flat(label).split())
-        & {*words().verbs, *DENIALS, "was", "wurde", "etait", "fue", "era", "foi", "werd", "bylo"}
-    )
-
-
-def _in_sentence(line: str, number: int, section: str, spoken: str = "") -> Iterator[Pair]:
-    """Names and values in running text: `your password is …`, `the user name sm1`, an address beside a word for it.
-
-    `spoken`: what the text before was about: a login belongs to it, where nothing else is said.
-    """
-    flat = _flat(line)
-    taken: set[int] = set()
-    for command in COMMAND.finditer(line):
-        port = command["before"] or command["after"]
-        kind = "ftp" if command["kind"].lower() == "ftp" else "sftp"
-        yield Pair(
-            "server", f"{kind}://{command['who']}{':' + port if port else ''}", number, "transfer", sentence=True
-        )
-    for label, start, text in [
-        *_before_its_name(line, flat),
-        *_by_sign(line),
-        *_by_verb(line, flat),
-        *_called(line, flat, section, spoken),
-        *_side_by_side(line, flat),
-        *_as_somebody(line, flat),
-        *_strong(line, flat),
-    ]:
-        if start not in taken:
-            taken.add(start)
-            about = words().section(label) or _nearest(line, start) or _spoken(line[:start]) or spoken or section
-            yield Pair(label, _whole(line, start, text), number, about, sentence=True)
-    for folder in FOLDER.finditer(line):
-        said = _sentence(line, folder.start())
-        before = _clause(line[: folder.start()])
-        known = words().role(before) == "root" or folder.start() in taken
-        if not known and words().says_things(said) and words().section(before) != "mail":
-            yield Pair("folder", folder[1], number, _nearest(line, folder.start()) or section, sentence=True)
-    yield from _folders_named(line, taken, number, section)
-    urls = list(URL.finditer(line))
-    for url in urls:
-        label = _clause(line[: url.start()]).strip(" :(–-") or "address"
-        if words().says_until(_sentence(line, url.start())) and words().section(label) not in (
-            "panel",
-            "database",
-            "mail",
-        ):
-            yield Pair("temporary address", line[url.start() :].split()[0], number, "site", sentence=True)
-            continue
-        # What stands nearest says whose it is; a word for the site is the site's, below whatever heading.
-        own = "site" if words().role(label) in ("site", "temporary") else ""
-        before = _last_section(label) or own or _nearest_before(line, url.start())
-        about = before or _nearest(line, url.start()) or section
-        if about == "database" and words().says_sign_in(_sentence_before(line[: url.start()])):
-            # `Should you need a database, sign in at …`: no database is signed in to by its web address.
-            about = "panel"
-        if (not before or about == "") and _credentials_follow(url[0], line[url.end() :]):
-            about = "panel"
-        yield Pair(label, line[url.start() :].split()[0], number, about, sentence=True)
-    for link in WITH_PATH.finditer(line):
-        about = _last_section(_clause(line[: link.start()])) or _nearest(line, link.start())
-        if about == "panel" and not any(u.start() <= link.start() < u.end() for u in urls):
-            yield Pair("address", f"https://{link[0].rstrip('.')}", number, "panel", sentence=True)
-    for host in NAKED.finditer(line):
-        before = _clause(line[: host.start()]).strip()
-        # What stands nearest says what it is.
-        near = " ".join(before.split()[-3:])
-        before = near if words().role(near) in HOSTS else before
-        if any(u.start() <= host.start() < u.end() for u in urls):
-            continue
-        named = words().role(before) in HOSTS
-        # "Connect by FTP to …": no word for a server stands beside it, and it can be nothing else.
-        about = _nearest(line, host.start())
-        if not named and about in ("transfer", "database") and not words().role(before):
-            before, named = "server", True
-        if named:
-            port = re.match(r"\s*,?\s*(?:port|puerto|porta|poort|portu)\s+(\d+)", line[host.end() :], re.I)
-            text = host[0] + (f", port {port[1]}" if port else "")
-            near = about if about in ("transfer", "panel", "database") else ""
-            told = (_spoken(line[: host.start()]) or spoken) if words().role(before) == "host" else ""
-            own = words().section(before) or near or told or section
-            yield Pair(before, text, number, own, sentence=True)
-
-
-def _folders_named(line: str, taken: set[int], number: int, section: str) -> Iterator[Pair]:
-    """`Your pages go into public_html`: a folder by one of the names that they have, behind a word for where."""
-    into = "|".join(re.escape(w) for w in words().into)
-    for match in re.finditer(rf"\b(?:{into})\s+{OPENING}(?P<value>{WORD})", line, re.I):
-        text = match["value"].rstrip(".,;:!?)")
-        said = _sentence(line, match.start())
-        if match.start("value") not in taken and _valuelike(text, "root") and words().says_things(said):
-            yield Pair("folder", text, number, _nearest(line, match.start()) or section, sentence=True)
-
-
-def _nearest(line: str, at: int) -> str:
-    """What the sentence around a place is about: what was named last before it counts."""
-    return _nearest_before(line, at) or words().section(_sentence(line, at))
-
-
-def _nearest_before(line: str, at: int) -> str:
-    parts = re.split(r"[,;(]\s?", _sentence_before(line[:at]))
-    return next((found for part in reversed(parts) if (found := _part_about(part))), "")
-
-
-def _part_about(text: str) -> str:
-    """What a part of a sentence is about; one that says to sign in at a web address is about a panel."""
-    web = URL.search(text)
-    signs_in = web is not None and (words().says_sign_in(text) or _credentials_follow(web[0], text[web.end() :]))
-    return _last_section(text) or ("panel" if signs_in and web and web[0].lower().startswith("http") else "")
-
-
-def _credentials_follow(address: str, behind: str) -> bool:
-    """Whether an address is followed by how to sign in there: `https://my.example - user keeper, …`."""
-    if address[-1:] in (".", ";", "!", "?"):
-        return False
-    found = re.match(r"[\s–—(,;:-]+(?P<name>[^\W\d_]+(?: [^\W\d_]+)?)", behind)
-    return found is not None and words().role(found["name"]) in ("login", "password", "customer")
-
-
-def _last_section(text: str) -> str:
-    """What the last word is about that is about a service."""
-    parts = text.split()
-    return next((found for n in range(len(parts) - 1, -1, -1) if (found := words().section(" ".join(parts[n:])))), "")
-
-
-# Where a sentence ends: what goes on in small letters is still the same one, whatever mark a password in it ends with.
-ENDS = r"[.!?;]\s+(?![a-zà-ÿ])"
-
-
-def _sentence_before(text: str) -> str:
-    return re.split(r"[.!?]\s+(?![a-zà-ÿ])", text)[-1]
-
-
-def _flat(text: str) -> str:
-    """Without accents and capitals, letter for letter: places in it are places in the text."""
-    return "".join(unicodedata.normalize("NFKD", c)[0] for c in text.translate(UNDIVIDED)).lower()
-
-
-def _sentence(text: str, at: int) -> str:
-    """The sentence around a place in a text."""
-    begin = max((m.end() for m in re.finditer(ENDS, text) if m.end() <= at), default=0)
-    end = re.search(rf"{ENDS}|[.!?;]\s*$", text[at:])
-    return text[begin : at + end.start() if end else len(text)]
-
-
-def _clause(text: str) -> str:
-    """The last part of a sentence: what stands nearest before a name says what it is."""
-    return re.split(r"[.!?]\s|[,;(]\s?|\b(?:and|und|et|y|e|en|i|oraz|a)\b", text)[-1]
-
-
-def _before_its_name(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
-    """`Enter keeper_7 as the user and … as the password`."""
-    whom = "|".join(re.escape(w) for w in words().as_whom)
-    shape = (
-        rf"{OPENING}(?P<value>{WORD}){CLOSING}\s+(?:{whom})\s+(?:[a-z']{{1,4}}\s+)?(?=(?P<label>[a-z][a-z ]{{2,24}}))"
-    )
-    for match in re.finditer(shape, flat):
-        text, label = line[match.start("value") : match.end("value")], _first_role(match["label"])
-        role = words().role(label)
-        if re.search(r"[()]|[,;:.]$", text):
-            continue
-        known = (role in HOSTS and NAKED.fullmatch(text)) or (role in BESIDE and _valuelike(text, role))
-        if label and known and not re.match(rf"{CLOSING}\s+[\w.@-]*[\d_@]", flat[match.start("label") + len(label) :]):
-            yield label, match.start("value"), text
-
-
-def _first_role(text: str) -> str:
-    """The first word, or two, that call something."""
-    parts = text.split()
-    return next((told for told in (" ".join(parts[:2]), *parts[:1]) if words().role(told)), "")
-
-
-def _by_sign(line: str) -> Iterator[tuple[str, int, str]]:
-    """`Log in by SFTP: server = …, user = …, password = …`: with a sign between them any word is a value."""
-    shape = (
-        rf"(?:^|[\s,;(:])(?P<label>[^\W\d_][^\W\d_ .'’-]*(?: [^\W\d_]+){{0,2}}?)\s+[=:]\s+{OPENING}(?P<value>{WORD})"
-    )
-    for match in re.finditer(shape, line):
-        if words().role(_clause(match["label"])) in BESIDE:
-            yield match["label"], match.start("value"), match["value"]
-
-
-def _called(line: str, flat: str, section: str, spoken: str) -> Iterator[tuple[str, int, str]]:
-    """`One database is in your package. It is called …`."""
-    shape = "|".join(re.escape(stem) for stem in words().it_is_called)
-    for match in re.finditer(rf"\b(?:{shape})\s+{OPENING}(?P<value>{WORD})", flat):
-        text = line[match.start("value") : match.end("value")]
-        said = (
-            _spoken(line[: match.start()])
-            or words().section(_sentence_before(line[: match.start()]))
-            or spoken
-            or section
-        )
-        if said == "database" and _valuelike(text, "login"):
-            yield "database name", match.start("value"), text
-
-
-def _whole(line: str, start: int, text: str) -> str:
-    """A word with its mark, where it stands in marks of its own or the sentence goes on after it: then the mark is the word's own."""
-    behind = line[start + len(text) :]
-    goes_on = text[-1:] in ("!", "?") and re.match(r"\s+[a-zà-ÿ]", behind)
-    return f'"{text}"' if goes_on or _is_quoted(line, start, behind) else text
-
-
-def _is_quoted(line: str, start: int, behind: str) -> bool:
-    return line[:start].rstrip()[-1:] in tuple("\"'«„“‘") and behind.lstrip()[:1] in tuple("\"'»”’“")
-
-
-def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
-    verbs = "|".join(words().verbs)
-    for match in re.finditer(rf"(?P<label>[^.:;,!?]{{2,60}}?)\s(?:{verbs})\s*:?\s+{OPENING}(?P<value>{WORD})", flat):
-        label = _clause(line[match.start("label") : match.end("label")])
-        role = words().role(label)
-        # The end of a clause after it makes any word a value: `your user is keeper, your …`.
-        text = line[match.start("value") : match.end("value")]
-        closed = text[-1:] in ",;." or re.match(
-            rf"{CLOSING}\s*(?:[.,;)]|$)|\s+(?:and|und|et|y|e|en|i|oraz|a)\b", flat[match.end() :]
-        )
-        if role and role not in HOSTS and (_valuelike(text, role) or (closed and role == "login")):
-            yield label.strip(), match.start("value"), text
-
-
-def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
-    for role in ("customer", "password", "port", "root", "login", "name"):
-        for stem in words().databases if role == "name" else words().roles[role]:
-            article = r"(?:[a-z]{1,3}\s+)?" if role == "port" else ""
-            for match in re.finditer(rf"\b{re.escape(stem)}\b\s*:?\s+{article}{OPENING}(?P<value>{WORD})", flat):
-                text = line[match.start("value") : match.end("value")]
-                rest = ("," if text.endswith(",") else "") + flat[match.end() :]
-                quoted = role in ("login", "password", "root") and _is_quoted(
-                    line, match.start("value"), line[match.end() :]
-                )
-                if role == "name" and NAKED.fullmatch(text.rstrip(".,;")):
-                    continue
-                if _valuelike(text, role) or quoted or (role == "login" and _beside_password(text, rest)):
-                    yield ("database name" if role == "name" else stem), match.start("value"), text
-
-
-def _as_somebody(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
-    """`Log in over SSH as lugger04`, „anmelden mit dem Namen …“."""
-    whom = "|".join(re.escape(w) for w in words().as_whom)
-    for match in re.finditer(rf"\b(?:{whom})\s+{OPENING}(?P<value>{WORD})", flat):
-        text = line[match.start("value") : match.end("value")]
-        quoted = line[match.start("value") - 1 : match.start("value")] in "\"'«„“‘"
-        if words().says_sign_in(_sentence(line, match.start())) and (quoted or _valuelike(text, "login")):
-            yield "login", match.start("value"), text
-    for match in re.finditer(
-        rf"\b(?:you are|you're|sie sind|vous etes|eres|usted es|lei e|o seu utilizador e|je bent|u bent|jestes)\s+[\"'«„“‘](?P<value>{WORD})",
-        flat,
-    ):
-        yield "login", match.start("value"), line[match.start("value") : match.end("value")]
-    with_whom = r"\b(?:with|mit|avec|con|com|met|z|as|als)\s+"
-    for match in re.finditer(rf"{with_whom}{OPENING}(?P<value>{WORD})", flat):
-        text = line[match.start("value") : match.end("value")]
-        rest = ("," if text.endswith(",") else "") + flat[match.end() :]
-        if words().says_sign_in(_sentence(line, match.start())) and _beside_password(text, rest):
-            yield "login", match.start("value"), text
-    for match in re.finditer(rf"{with_whom}(?P<login>[\w.@+-]{{3,40}})\s*/\s*(?P<value>[^\s,]{{6,60}})", flat):
-        secret = line[match.start("value") : match.end("value")]
-        if words().says_sign_in(_sentence(line, match.start())) and _valuelike(secret, "password"):
-            yield "login", match.start("login"), line[match.start("login") : match.end("login")]
-            yield "password", match.start("value"), secret
-    for mail in re.finditer(r"\b(?:with|mit|avec|con|com|met|z)\s+(?P<value>[\w.+-]+@[\w.-]+\w)", flat):
-        if words().says_sign_in(_sentence(line, mail.start())):
-            yield "login", mail.start("value"), line[mail.start("value") : mail.end("value")]
-
-
-def _strong(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
-    """The one word of a sentence about a password that can be nothing else: letters, digits and marks in one."""
-    stems = "|".join(re.escape(s) for s in words().roles["password"])
-    for match in re.finditer(rf"\b(?:{stems})\b", flat):
-        for token in list(re.finditer(r"\S+", line[match.end() : match.end() + 90]))[:MOST_BETWEEN]:
-            text = token[0].strip("\"'«»„“”‘’().,;:")
-            if _is_strong(text):
-                yield "password", match.end() + token.start() + token[0].index(text), text
-                break
-            if token[0][-1:] in ".!?":
-                break
-
-
-def _is_strong(text: str) -> bool:
-    kinds = [bool(re.search(shape, text)) for shape in (r"[a-zà-ÿ]", r"[A-Z]", r"\d", r"[^\w\s]")]
-    known = NAKED.fullmatch(text) or text.startswith("/") or "@" in text or "://" in text
-    return len(text) >= 8 and kinds[3] and sum(kinds) >= 3 and not known
-
-
-def _beside_password(word: str, rest: str) -> bool:
-    """`the user name boatyard and the password …`: whatever stands there is the name."""
-    stems = "|".join(re.escape(s) for s in words().roles["password"])
-    follows = re.match(
-        rf"{CLOSING}\s*(?:,?\s*(?:and|und|et|y|e|en|i|oraz|a)|,)\s+(?:[a-z]+\s+){{0,3}}(?:{stems})", rest
-    )
-    return bool(follows) and word.lower() not in (
-        "and",
-        "und",
-        "et",
-        "y",
-        "or",
-        "oder",
-        "ou",
-        "o",
-        "e",
-        "en",
-        "i",
-        "a",
-        "of",
-        "lub",
-    )
-
-
-def _valuelike(text: str, role: str) -> bool:
-    """Whether a word in a sentence is a value and not the sentence going on."""
-    bare = text.strip(".,;:!?()")
-    if role == "port":
-        return bare.isdigit()
-    if role == "root":
-        return "/" in bare or bool(
-            re.fullmatch(r"[\w-]*(?:www|web|htdocs|httpdocs|html|public)[\w-]*|docroot|site", bare)
-        )
-    mixed = bool(re.search(r"[A-Z]", bare[1:]) and re.search(r"[a-z]", bare))
-    return len(bare) >= 3 and bool(re.search(r"\d|[^\w\s]|\w_\w", bare) or mixed)

@@ -17,7 +17,8 @@ from typing import Literal
 from urllib.parse import unquote, urlsplit
 
 from highshelf.core.letter.columns import Line
-from highshelf.core.letter.pairs import DENIALS, ENDS, Pair, lines_of, pairs_of
+from highshelf.core.letter.pairs import lines_of, pairs_of
+from highshelf.core.letter.prose import DENIALS, ENDS, Pair
 from highshelf.core.letter.words import words
 from highshelf.core.pages.lexicon import fold
 from highshelf.core.survey.roots import USUAL
