@@ -32,6 +32,7 @@ GREEN_MARK = re.compile(
     r"(?<![a-z])(?:ok|okay|good|success|pass|passed|yes|green|fine|valid|positive|found|check-circle|tick|status|ready)(?![a-z])",
     re.I,
 )
+MAYBE_INK = re.compile(r"(?<![\w-])color\s*[:=]\s*[\"']?\s*(?:dark)?(?:orange|gold|goldenrod|yellow|amber)", re.I)
 MAYBE_MARK = re.compile(
     r"(?<![a-z])(?:warn|warning|yellow|orange|note|notice|optional|recommended|info|hint)(?![a-z])", re.I
 )
@@ -170,7 +171,7 @@ def _row(cells: list[str], row: LexborNode) -> Check | None:
         return None
     bad_mark = RED_MARK.search(marks) is not None or (red_ink and not green_ink)
     required: bool | None = None
-    if words.says("optional", " ".join(cells)):
+    if words.says("optional", " ".join(cells)) or MAYBE_INK.search(ink):
         required = False
     elif words.says("required", rest):
         required = True

@@ -37,7 +37,17 @@ def label_of(node: LexborNode, labels: Mapping[str, Sequence[LexborNode]]) -> st
                     return text
     if (a.get("type") or "").lower() in ("checkbox", "radio") and (text := _wrapping(node) or _text_after(node)):
         return text
-    for way in (_wrapping, _definition, _cell, _cell_above, _cell_behind, _sibling_label, _attribute, _text_before):
+    for way in (
+        _wrapping,
+        _definition,
+        _cell,
+        _cell_above,
+        _cell_behind,
+        _sibling_label,
+        _attribute,
+        _behind,
+        _text_before,
+    ):
         if text := way(node):
             return text
     return ""
@@ -168,6 +178,56 @@ def _sibling_label(node: LexborNode) -> str:
 def _attribute(node: LexborNode) -> str:
     a = node.attributes
     return clean(a.get("aria-label") or a.get("placeholder") or a.get("title") or "")
+
+
+def _behind(node: LexborNode) -> str:
+    """The words behind a field, in a form that has all of them there: what stands before belongs to the field before."""
+    box = _own_box(node)
+    if box is None or not (text := _only_behind(box, node)):
+        return ""
+    beside = [one for one in (_element(box, back=True), _element(box, back=False)) if one is not None]
+    return text if any(_ends_with_words(one) for one in beside) else ""
+
+
+def _own_box(node: LexborNode) -> LexborNode | None:
+    """The box around a field that has no other one in it."""
+    box = node.parent
+    if box is None or box.tag in ("form", "body", "td", "dd", "label", "fieldset"):
+        return None
+    return box if len(_shown_fields(box)) == 1 else None
+
+
+def _shown_fields(box: LexborNode) -> list[LexborNode]:
+    return [
+        f for f in box.css(FIELDS) if (f.attributes.get("type") or "").lower() not in ("hidden", "submit", "button")
+    ]
+
+
+def _only_behind(box: LexborNode, node: LexborNode) -> str:
+    """The text behind a field in its box, where none stands before it."""
+    before = [n for n in _children(box) if n.mem_id != node.mem_id]
+    at = next((i for i, n in enumerate(_children(box)) if n.mem_id == node.mem_id), -1)
+    if at < 0 or any(clean(n.text(separator=" ") or "") for n in before[:at]):
+        return ""
+    text = clean(" ".join(n.text(separator=" ") or "" for n in before[at:]))
+    return text if len(text) <= 80 else ""
+
+
+def _children(box: LexborNode) -> list[LexborNode]:
+    return list(box.iter(include_text=True))
+
+
+def _element(box: LexborNode, *, back: bool) -> LexborNode | None:
+    beside = box.prev if back else box.next
+    while beside is not None and beside.tag == "-text" and not clean(beside.text() or ""):
+        beside = beside.prev if back else beside.next
+    return beside
+
+
+def _ends_with_words(box: LexborNode) -> bool:
+    """Whether a box is such a one, too: a field, and words behind it alone."""
+    fields = _shown_fields(box) if box.tag not in ("-text",) else []
+    return len(fields) == 1 and fields[0].tag != "button" and bool(_only_behind(box, fields[0]))
 
 
 def _text_after(node: LexborNode) -> str:

@@ -28,7 +28,9 @@ NAME_OF = re.compile(
 # How a prefix is suggested: a few letters and an underscore.
 PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
 KINDS = re.compile(r"(mysql|mariadb|postgre|pgsql|sqlite|sqlsrv|oracle|oci8)")
-MAIL = re.compile(r"(?<![a-z])(?:(?:e ?-?)?mail|e ?-?post(?![a-z])|courriel|correo|posta elettronica|poczt)")
+MAIL = re.compile(
+    r"(?<![a-z])(?:(?:e ?-?)?mail|e ?-?post(?![a-z])|courriel|correo|correio|posta elettronica|poczt|adresse electronique|direccion electronica|indirizzo elettronico|endereco eletronico|elektronische adres|adres elektron)"
+)
 SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
 CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "site.country", "site.currency")
 IN_PARTS = ("site.timezone",)
@@ -55,6 +57,8 @@ def assign(form: Form, page: Page) -> list[Assignment]:
     for index, field in enumerate(form.fields):
         if not field.typed or field.kind in ("checkbox", "radio") or groups[index] in FOREIGN or source_like(field):
             continue
+        if _may_stay_empty(field):
+            continue
         scores = {
             name: _score(field, name, words, groups[index])
             for name, words in lexicon().values.items()
@@ -67,11 +71,21 @@ def assign(form: Form, page: Page) -> list[Assignment]:
     sure = {id(f): g for f, g, surely in zip(form.fields, groups, firm, strict=True) if surely}
     found = _with_evidence(_mark_repeats(_best_of_all(scored), form), form, sure)
     found += _by_place(form, groups, found)
-    found += _person_by_place(form, groups, found)
     found += _first_name(form, found)
+    found += _named_alike(form, found)
+    found += _person_by_place(form, groups, found)
     found += _whole_name(form, groups, found)
     found += _mails(form, groups, found)
     return _in_order([*found, *sources, *_by_own_words(form, found, page)], form)
+
+
+def _may_stay_empty(field: Field) -> bool:
+    """Whether a field stands under a heading that lets it be empty, and speaks of nothing that is ours."""
+    return says_may_be_empty(field.near) and group_of(field.near) not in ("database", "admin", "site")
+
+
+def says_may_be_empty(text: str) -> bool:
+    return lexicon().says("may_be_empty", text) or lexicon().says("optional", text)
 
 
 def _in_order(found: list[Assignment], form: Form) -> list[Assignment]:
@@ -150,6 +164,23 @@ def _person_by_place(form: Form, groups: list[str], found: list[Assignment]) -> 
     return [Assignment(mine, "admin.name", ENOUGH)] if mine is not None else []
 
 
+def _named_alike(form: Form, found: list[Assignment]) -> list[Assignment]:
+    """`Name of the first keeper` beside `Password of the first keeper` is whoever signs in, whatever a keeper is."""
+    have = {a.value for a in found}
+    whose_words = [fold(a.field.label).partition(" ")[2] for a in found if a.value in ("admin.password", "admin.email")]
+    tails = {tail for tail in whose_words if len(tail.split()) >= 2}
+    taken = {id(a.field): a for a in found}
+    if "admin.name" in have or not tails:
+        return []
+    for field in form.fields:
+        head, _, tail = fold(field.label).partition(" ")
+        known = taken.get(id(field))
+        free = field.kind == "text" and field.typed and not field.value and known is None
+        if free and tail in tails and lexicon().says("called", head):
+            return [Assignment(field, "admin.name", ENOUGH)]
+    return []
+
+
 def _first_name(form: Form, found: list[Assignment]) -> list[Assignment]:
     """Beside a first name a field that is only called a name is the last one, and the other way round."""
     have = {a.value: a for a in found}
@@ -214,6 +245,16 @@ def _names_it(field: Field, page: Page) -> bool:
     return what is not None and what[1] in about
 
 
+def _of_the_site(field: Field) -> bool:
+    label = fold(field.label)
+    return (
+        1 < len(label.split()) <= 6
+        and group_of(field.label) == "site"
+        and not lexicon().says("not_its_name", label)
+        and not lexicon().says("unwanted", label)
+    )
+
+
 def _by_own_words(form: Form, found: list[Assignment], page: Page) -> list[Assignment]:
     """Words of the application's own: whose e-mail is asked for beside is a person's name, and the name of what it is all about a title."""
     taken, have = {id(a.field) for a in found}, {a.value for a in found}
@@ -231,6 +272,8 @@ def _by_own_words(form: Form, found: list[Assignment], page: Page) -> list[Assig
         named = [f for f in free if NAME_OF.match(fold(f.label))]
         # "Board name" on the pages of a board.
         named += [f for f in form.fields if f.kind == "text" and id(f) not in taken and _names_it(f, page)]
+        # "Heading of the site": of what is asked about a site, and has no name of its own, its title.
+        named += [f for f in free if not named and _of_the_site(f)]
         titles = [
             f for f in named if group_of(f"{f.label} {f.name}") in ("", "site") and group_of(f.near) not in FOREIGN
         ]
@@ -301,7 +344,7 @@ def _groups(form: Form, page: Page) -> tuple[list[str], list[bool]]:
     """
     own: list[str] = []
     for field in form.fields:
-        own.append(group_of(f"{field.label} {field.name}") if field.typed else "")
+        own.append("database" if source_like(field) else group_of(f"{field.label} {field.name}") if field.typed else "")
     # Words such as host and port speak for a database form where no field says the word.
     named = {fold(f.name) for f in form.fields if f.typed}
     # A heading over a part of the page says nothing of the rest: the page as a whole is never a mail server's.

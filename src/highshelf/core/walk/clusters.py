@@ -175,7 +175,11 @@ def _judge(cluster: _Cluster, fields: Sequence[Field], own: Sequence[str]) -> st
     database += any(f.value in ("root",) or PREFIX.fullmatch(f.value) is not None for f in mine)
     mail = any(f.kind == "email" or lexicon().says("mail", s) for f, s in zip(mine, said, strict=True))
     twice = sum(is_secret(f) for f in mine) >= SEVERAL
-    admin = 3 * ("admin" in told or (not cluster.parted and group_of(mine[0].near) == "admin")) + 2 * mail + 2 * twice
+    # An account may be a database's as well: under one heading with nothing but a database it says little.
+    alone = database > 0 and not cluster.parted
+    plainly = any(own[n] == "admin" and not (alone and EITHER.search(fold(fields[n].label))) for n in cluster.fields)
+    headed = not cluster.parted and group_of(mine[0].near) == "admin"
+    admin = (3 if plainly or headed else 1 if "admin" in told else 0) + 2 * mail + 2 * twice
     if max(database, admin) < ENOUGH or database == admin:
         return ""
     return "database" if database > admin else "admin"

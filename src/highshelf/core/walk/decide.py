@@ -266,7 +266,7 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         return 11.0
     if words.says("decoy", said) or words.says("inviting", said):
         return -1.0
-    if button.listed:
+    if button.listed or _counts_down(button, form):
         return -1.0
     if form.linklike and any(words.says(topic, said) for topic in ("login", "browse", "tongues")):
         return -1.0
@@ -294,6 +294,12 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         return 4.0 if _affirms(button, form, page) else 2.5 if alone else -1.0
     # What is shut in a browser may open once the form is filled in: it counts.
     return 6.0 if len([b for b in form.buttons if b.at or not b.disabled]) <= 1 else 3.0
+
+
+def _counts_down(button: Button, form: Form) -> bool:
+    """Whether a button leads to an earlier step: its number is less than that of its sister of the same name."""
+    steps = [b.value for b in form.buttons if b.name == button.name and b.name and b.value.isdigit()]
+    return button.value in steps and len(steps) > 1 and int(button.value) < max(map(int, steps))
 
 
 def _may_open(button: Button, form: Form) -> bool:

@@ -13,7 +13,7 @@ from dataclasses import replace
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.values import CATALOGUE
-from highshelf.core.walk.assign import assign, choose_option, names_kinds
+from highshelf.core.walk.assign import assign, choose_option, names_kinds, says_may_be_empty
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import AskFor, signature_of
 from highshelf.core.walk.proving import file_with_it
@@ -140,7 +140,9 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
             return field.value
         wanted = know.value(value_name)
         # Nobody can make up a licence key: it is asked for, also where the installer does not mark the field.
-        unknown_key = value_name in ("licence.key", "setup.password") and not lexicon().says("optional", field.label)
+        unknown_key = value_name in ("licence.key", "setup.password") and not says_may_be_empty(
+            f"{field.label} {field.placeholder}"
+        )
         if wanted is None and (value_name in know.asks or unknown_key):
             return replace(_ask_for(field, value_name), make=repeated and value_name == "setup.password")
         if wanted is not None:
@@ -168,7 +170,7 @@ def _mail_for(field: Field, name: str, know: Knowledge) -> str | AskFor:
     wanted = know.values.get(name) or know.values.get("admin.email")
     if wanted and name not in know.asks - set(know.values):
         return wanted
-    if field.value or lexicon().says("optional", field.label):
+    if field.value or says_may_be_empty(field.label):
         return field.value
     return _ask_for(field, name if name in know.asks else "admin.email")
 
@@ -196,7 +198,13 @@ def _quiet_option(field: Field) -> str:
         for option in field.options:
             if option.label.strip().lower() in ("no", "off", "none", "disabled") or option.value == "0":
                 return option.value
+    if lexicon().says("unwanted", field.label) and (no := _refusal(_as_choices(field))) is not None:
+        return no.value
     return field.value
+
+
+def _as_choices(field: Field) -> list[Field]:
+    return [replace(field, kind="radio", value=o.value, label=o.label, checked=o.selected) for o in field.options]
 
 
 def _radio(choices: list[Field], know: Knowledge) -> str | AskFor | None:
@@ -226,7 +234,7 @@ def _radio(choices: list[Field], know: Knowledge) -> str | AskFor | None:
 
 def _agreed_in_list(field: Field, know: Knowledge) -> str | AskFor | None:
     """The choice of a list that accepts a licence, where another one of it refuses; None where the list is about something else."""
-    choices = [replace(field, kind="radio", value=o.value, label=o.label, checked=o.selected) for o in field.options]
+    choices = _as_choices(field)
     accepting = _accepting(choices) if 2 <= len(choices) <= MOST_ANSWERS else None
     if accepting is None or not any(lexicon().says("refusing", c.label) for c in choices):
         return None
