@@ -29,7 +29,8 @@ NAME_OF = re.compile(
 PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
 KINDS = re.compile(r"(mysql|mariadb|postgre|pgsql|sqlite|sqlsrv|oracle|oci8)")
 MAIL = re.compile(
-    r"(?<![a-z])(?:(?:e ?-?)?mail|e ?-?post(?![a-z])|courriel|correo|correio|posta elettronica|poczt|adresse electronique|direccion electronica|indirizzo elettronico|endereco eletronico|elektronische adres|adres elektron)"
+    r"(?<![a-z])(?:(?:e ?-?)?mail|e ?-?post(?![a-z])|courriel|correo|correio|posta elettronica|poczt|adresse electronique"
+    r"|direccion electronica|indirizzo elettronico|endereco eletronico|elektronische adres|adres elektron)"
 )
 SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
 CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "site.country", "site.currency")
@@ -206,7 +207,9 @@ def _whole_name(form: Form, groups: list[str], found: list[Assignment]) -> list[
     taken = {id(a.field) for a in found}
     near = have["admin.name"].field.near
     for field, group in zip(form.fields, groups, strict=True):
-        short = len(fold(field.label).split()) == 1 and lexicon().says("naming", field.label)
+        # "Civil name", "Ihr richtiger Name": some name of theirs, and of nothing else.
+        label = fold(field.label)
+        short = len(label.split()) <= 3 and lexicon().says("naming", label) and not NAME_OF.match(label)
         free = field.kind == "text" and field.typed and not field.value and id(field) not in taken
         if free and short and group == "admin" and field.near == near:
             return [Assignment(field, "admin.fullname", ENOUGH)]
