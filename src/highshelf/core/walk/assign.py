@@ -32,6 +32,8 @@ MAIL = re.compile(
     r"(?<![a-z])(?:(?:e ?-?)?mail|e ?-?post(?![a-z])|courriel|correo|correio|posta elettronica|poczt|adresse electronique"
     r"|direccion electronica|indirizzo elettronico|endereco eletronico|elektronische adres|adres elektron)"
 )
+# How an address for mail is shown as an example.
+EXAMPLE = re.compile(r"(?<!\S)[\w.+-]+@[\w.-]*\w")
 SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
 CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "site.country", "site.currency")
 IN_PARTS = ("site.timezone",)
@@ -225,7 +227,8 @@ def _mails(form: Form, groups: list[str], found: list[Assignment]) -> list[Assig
         said = f"{field.label} {field.name}"
         other = words.says("optional", said) or words.says("unwanted", said) or words.says("again", said)
         free = field.kind in ("text", "email") and field.typed and not field.value and id(field) not in taken
-        if not free or not MAIL.search(fold(said)) or group in FOREIGN or other:
+        mail = MAIL.search(fold(said)) or EXAMPLE.search(f"{field.placeholder} {field.label}")
+        if not free or not mail or group in FOREIGN or other:
             continue
         if mine is None:
             mine = field
