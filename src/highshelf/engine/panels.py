@@ -17,20 +17,20 @@ from highshelf.store.store import Store
 from highshelf.store.tables import AccountRow
 
 Verdict = Literal["works", "refused", "described", "missing"]
+# A name that no database has.
+NOBODYS = "hs-nobody-has-this"
 # What only looks, by its task: how it is called, and what it finds.
 LOOKING: dict[str, tuple[str, Callable[[Panel], list[str]]]] = {
     "databases": ("database", lambda panel: panel.databases()),
     "users": ("database user", lambda panel: panel.users()),
-    "find-database": ("database of a name that nobody has", lambda panel: _standing(panel, "database")),
-    "find-user": ("user of a name that nobody has", lambda panel: _standing(panel, "user")),
+    "find-database": (NOBODYS, lambda panel: _standing(panel, "database")),
+    "find-user": (NOBODYS, lambda panel: _standing(panel, "user")),
     "sites": ("website", lambda panel: panel.sites()),
     "extensions": ("extension of PHP", lambda panel: list(panel.extensions())),
     "extensions-on": ("extension that is on", lambda panel: [n for n, on in panel.extensions().items() if on]),
 }
 MAKING = ("create-database", "create-user", "attach", "drop-database", "drop-user", "create-site")
 MORE = ("upload", "unpack", "switch-on", "switch-off")
-# A name that no database has.
-NOBODYS = "hs-nobody-has-this"
 
 
 @dataclass(frozen=True)
@@ -68,6 +68,9 @@ def _tried(task: str, what: str, look: Callable[[], list[str]]) -> Tried:
         names = look()
     except HighShelfError as fault:
         return Tried(task, "refused", fault.message)
+    if what == NOBODYS:
+        told = f"finds {names[0]} under the name {NOBODYS}, which nobody has" if names else ""
+        return Tried(task, "refused" if names else "works", told or "finds nothing under a name that nobody has")
     some = f": {', '.join(names[:6])}{', …' if len(names) > 6 else ''}" if names else ""
     return Tried(task, "works", f"{len(names)} {what}{'' if len(names) == 1 else 's'}{some}")
 
