@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -514,15 +514,28 @@ def _generic() -> frozenset[str]:
     return frozenset(stem for stems in lexicon().groups.values() for stem in stems)
 
 
-@lru_cache(maxsize=20_000)
+# Plain comparisons: with a pattern for each of the lexicon's stems, the cache of compiled ones overflows, and every page costs a second.
 def _begins_compound(stem: str, label: str) -> bool:
-    """Whether a stem is only the first part of a longer word."""
-    return re.search(rf"(?<![a-z0-9]){re.escape(stem)}(?![a-z]{{4}})", label) is None
+    """Whether a stem is only the first part of a longer word, wherever it begins one."""
+    return not any(
+        not _is_letter(label, at - 1, digits=True) and not all(_is_letter(label, end + n) for n in range(4))
+        for at, end in _places(stem, label)
+    )
 
 
-@lru_cache(maxsize=20_000)
 def _ends_compound(stem: str, label: str) -> bool:
-    return re.search(rf"[a-z]{re.escape(stem)}(?![a-z])", label) is not None
+    return any(_is_letter(label, at - 1) and not _is_letter(label, end) for at, end in _places(stem, label))
+
+
+def _places(stem: str, label: str) -> Iterator[tuple[int, int]]:
+    at = label.find(stem)
+    while at >= 0:
+        yield at, at + len(stem)
+        at = label.find(stem, at + 1)
+
+
+def _is_letter(text: str, at: int, *, digits: bool = False) -> bool:
+    return 0 <= at < len(text) and ("a" <= text[at] <= "z" or (digits and text[at].isdigit()))
 
 
 def _name_score(words: Words, name: str) -> float:
