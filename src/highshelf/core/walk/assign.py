@@ -398,7 +398,7 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     # "Host", "user", "port" mean the database only in its own group, and what opens the installer is nobody else's.
     if (words.group in OWN_GROUP_ONLY and group != words.group) or (group == "setup") != (words.group == "setup"):
         return 0.0
-    by_label, by_name = max(_label_score(words, fold(field.label)), 0.0), _name_score(words, fold(field.name))
+    by_label, by_name = _label_score(name, fold(field.label)), _name_score(name, fold(field.name))
     if field.kind == "textarea" and words.group in ("admin", "database"):
         # Several lines are for several people, or for a text.
         return 0.0
@@ -488,7 +488,10 @@ def _by_type(field: Field, name: str, group: str) -> float:
     return 0.0
 
 
-def _label_score(words: Words, label: str) -> float:
+# The same few labels stand on every page of an installer.
+@lru_cache(maxsize=50_000)
+def _label_score(name: str, label: str) -> float:
+    words = lexicon().values[name]
     label = label.strip(" :*?")
     best = 0.0
     for stem in words.label:
@@ -538,9 +541,10 @@ def _is_letter(text: str, at: int, *, digits: bool = False) -> bool:
     return 0 <= at < len(text) and ("a" <= text[at] <= "z" or (digits and text[at].isdigit()))
 
 
-def _name_score(words: Words, name: str) -> float:
+@lru_cache(maxsize=50_000)
+def _name_score(value: str, name: str) -> float:
     best = 0.0
-    for stem in words.name:
+    for stem in lexicon().values[value].name:
         if name == stem or name.replace(" ", "") == stem.replace(" ", ""):
             best = max(best, NAME_WHOLE)
         elif stem_in(stem, name):
