@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
+from itertools import islice
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 FIELDS = "input, select, textarea, button"
+# What stands around one field has few parts; a box with thousands of them is not looked through for each.
+MOST_IN_BOX = 8
 HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6", "legend")
 # How a box that is a heading is called by whoever dresses it.
 DRESSED = re.compile(r"(?:^|[\s_-])(?:head(?:er|ing|line)?|title|legend)(?:$|[\s_-])", re.I)
@@ -194,7 +197,8 @@ def _own_box(node: LexborNode) -> LexborNode | None:
     box = node.parent
     if box is None or box.tag in ("form", "body", "td", "dd", "label", "fieldset"):
         return None
-    return box if len(_shown_fields(box)) == 1 else None
+    few = len(list(islice(box.iter(), MOST_IN_BOX + 1))) <= MOST_IN_BOX
+    return box if few and len(_shown_fields(box)) == 1 else None
 
 
 def _shown_fields(box: LexborNode) -> list[LexborNode]:

@@ -266,7 +266,7 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         return 11.0
     if words.says("decoy", said) or words.says("inviting", said):
         return -1.0
-    if button.listed or _counts_down(button, form):
+    if button.listed or (_counts_down(button, form) and not words.says("forward", said)):
         return -1.0
     if form.linklike and any(words.says(topic, said) for topic in ("login", "browse", "tongues")):
         return -1.0
