@@ -167,7 +167,7 @@ def test_settings_of_php_that_are_too_low_are_made_for_the_site_and_waited_for(
         told = [e.text for e in client.job_log(job.id).items]
         assert any("max_input_vars = 4000, max_execution_time = 120" in t for t in told), told
         assert job.state == "done", "\n".join([str(job.error), *told])
-        found = list(clean.home("choir").rglob(".user.ini"))
+        found = list(clean.root("choir").rglob(".user.ini"))
         assert len(found) == 1 and found[0].read_text() == "max_input_vars = 4000\nmax_execution_time = 120\n"
         installed = client.installation_show(job.installation)
         assert installed.admin_name == "" and "application" not in installed.credentials

@@ -212,9 +212,9 @@ class Surveyor:
             remove_ours(ground.files(), path)
             JobJournal(self._store.engine, survey_id, self._store.epoch).gone(path)
 
-    def sweep(self) -> None:
-        """Try once more to take away what ended surveys left; what cannot be reached stays listed."""
-        for account in self._store.surveys.left():
+    def sweep(self, only: str = "") -> None:
+        """Try once more to take away what ended surveys left, of one account or of all; what cannot be reached stays listed."""
+        for account in self._store.surveys.left(only):
             row = self._store.find(AccountRow, account)
             if row is None or self._store.surveys.unfinished(account):
                 continue

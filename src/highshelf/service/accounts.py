@@ -31,6 +31,7 @@ from highshelf.schemas.models import (
 from highshelf.service.deps import In, Wanted, Who
 from highshelf.service.destinations import check_destination
 from highshelf.service.faults import RESPONSES
+from highshelf.service.queues import apart
 from highshelf.store.licences import forget_licences
 from highshelf.store.tables import AccountRow, JobRow, SiteRow, SurveyRow
 
@@ -231,6 +232,7 @@ def change(name: str, new: AccountChange, room: In, who: Who) -> AccountOut:
 
 
 @router.delete("/{name}", operation_id="account_remove", status_code=204)
+@apart("hosts")
 def remove(name: str, room: In, who: Who) -> None:
     """Forget an account and its secrets; refused while an installation or a running job needs it."""
     room.store.get(AccountRow, name, "account")
@@ -245,9 +247,12 @@ def remove(name: str, room: In, who: Who) -> None:
         )
     if room.store.all(JobRow, col(JobRow.account) == name, col(JobRow.finished_at).is_(None)):
         raise ConflictError(f"a job is running on the account {name}", hint="wait for it, or cancel it")
+    if room.store.surveys.left(name):
+        # A check on a busy machine may end before it saw its last file gone.
+        room.surveyor.sweep(name)
     if left := room.store.surveys.left(name).get(name):
         raise ConflictError(
-            f"{len(left)} of our files were not seen to be gone from the account {name}: {left[0][1]}",
+            f"{len(left)} of our files {'was' if len(left) == 1 else 'were'} not seen to be gone from the account {name}: {left[0][1]}",
             hint="check the account once more: that takes them away; or remove them by hand and check then",
         )
     for ref in SECRETS.values():
