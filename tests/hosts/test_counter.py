@@ -111,3 +111,18 @@ def test_a_draft_of_a_primer_is_tried_before_it_is_kept(clean: Hosting, service:
     assert asked.returncode == 1 and "customer and word do not belong together" in asked.stdout
     without = service.cli("primer", "try", "ferry")
     assert without.returncode == 2 and "--file" in without.stderr
+
+
+def test_a_store_that_stood_there_under_the_given_name_is_never_taken_for_ours(
+    clean: Hosting, service: Service, tidebook: Path
+) -> None:
+    clean.sql("CREATE DATABASE `w20417_abcde` COMMENT 'tides'; CREATE TABLE `w20417_abcde`.kept (id INT)")
+    found = clean.customer("ferry")
+    service.client.account_add(clean.new_account("ferry", panel=found["counter"], panel_primer="counter"))
+    with service.client as client:
+        made = client.release_check_in(tidebook)
+        settings = {"database.name": "tides"}
+        plan = client.plan_make(PlanNew(account="ferry", release=made.sha256[:12], at="/here", settings=settings))
+        job = service.wait(client.job_start(plan.id).id)
+    assert job.state == "failed" and job.error is not None and "exists already" in job.error["message"]
+    assert clean.sql("SHOW TABLES IN `w20417_abcde`") == [["kept"]]

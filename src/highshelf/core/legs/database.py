@@ -36,7 +36,8 @@ def _choose(job: Job, what: Literal["database", "user"], taken: list[str]) -> tu
     given = job.plan.settings.get("database.name" if what == "database" else "database.user")
     if given:
         whole = panel.full_name(given, what)
-        if whole in taken:
+        # Where the panel chooses the whole name, what stands there is only found under the given one.
+        if whole in taken or panel.standing(given, what):
             kind = "database" if what == "database" else "database user"
             raise ConflictError(
                 f"the {kind} {whole} exists already",
