@@ -26,6 +26,7 @@ from highshelf.core.primers.models import ApplicationPrimer, PanelPrimer
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.findings import Finding, Findings
 from highshelf.core.values import redactor, told_server
+from highshelf.core.walk.sources import Taken
 from highshelf.engine.connections import Connected, Connections, OwnLine
 from highshelf.store.disk import write_private
 from highshelf.store.licences import hand_over
@@ -120,6 +121,7 @@ def at_site(store: Store, account: Account, address: str) -> Account:
 def findings_of(row: ReleaseRow) -> Findings:
     raw: dict[str, Any] = {k: tuple(v) if isinstance(v, list) else v for k, v in row.findings.items()}
     raw["details"] = tuple(Finding(**d) for d in raw.get("details", ()))
+    raw["fields"] = tuple(Taken(**f | {"others": tuple(f["others"])}) for f in raw.get("fields", ()))
     return Findings(**raw)
 
 

@@ -92,7 +92,7 @@ class Reading:
 
 def read(literals: Sequence[Literal], kind: str = "mariadb") -> Reading:
     """What each literal of a sample wants; `kind` is the database that is planned."""
-    ours = [one for one in literals if not one.off and one.kind != "flag" and (_mail(one) or not _is_another(one))]
+    ours = [one for one in literals if not one.off and one.kind != "flag" and (_mail(one) or not is_another(one))]
     found: list[Filling] = []
     for one in ours:
         filling = _dsn(one) or _driver(one, kind) or _key(one) or _mail(one) or _host_name(one)
@@ -114,7 +114,7 @@ def _switched_on(found: Sequence[Filling], literals: Sequence[Literal]) -> list[
     have = {f.value for f in found}
     if len({v for v in have if v.startswith("database.")}) < 2:
         return []
-    off = [one for one in literals if one.off and not _is_another(one) and _of_database(one)]
+    off = [one for one in literals if one.off and not is_another(one) and _of_database(one)]
     wanted = {"database.host", "database.name", "database.user", "database.password", "database.port"} - have
     return [f for f in _one_each(_by_parts(off)) if f.value in wanted]
 
@@ -129,7 +129,7 @@ def _spaced(one: Literal) -> str:
     return fold(_words(one))
 
 
-def _is_another(one: Literal) -> bool:
+def is_another(one: Literal) -> bool:
     """Whether it belongs to a server or a service that is not ours to fill; keys for cookies and sessions are."""
     if key_name().search(_spaced(one)) and not says("no_keys").search(_spaced(one)):
         return False

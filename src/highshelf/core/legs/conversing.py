@@ -56,6 +56,7 @@ def knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) -
         switches=may_switch(job),
         collations=tuple(dict.fromkeys(d.value for d in job.findings.details if d.what == "collation")),
         fills=tuple(p for p in job.contents.paths() if p.lower().endswith(".sql") and p not in job.findings.dumps),
+        taken={t.field: t for t in job.findings.fields},
         dumps={path: kinds.get(path, "") for path in job.findings.dumps},
     )
 

@@ -33,6 +33,12 @@ class Field:
     placeholder: str = ""
     # Of a list: whether several of its options may be chosen at once.
     multiple: bool = False
+    # What the release's own source says of it: the value of the catalogue that it is for, or `foreign`; how sure that is; the field
+    # that it has to be equal to; whether it has to be an address for mail.
+    meant: str = ""
+    meant_sure: float = 0.0
+    repeats: str = ""
+    mail: bool = False
 
     @property
     def typed(self) -> bool:

@@ -11,8 +11,10 @@ from typing import Any
 from highshelf.core.release import names, weighing
 from highshelf.core.release.clues import ASKS_FOR_LIBRARIES, Clue
 from highshelf.core.release.contents import Contents
+from highshelf.core.release.inputs import conclude
 from highshelf.core.release.php.tables import ALWAYS
 from highshelf.core.release.weighing import NAMES, Weighed, split
+from highshelf.core.walk.sources import Taken
 
 PRE_RELEASE = re.compile(r"(?i)(alpha|beta|(?<![a-z])rc|dev|pre(?!fix)|snapshot|nightly|git|\d[ab]\d)")
 GENERIC = re.compile(
@@ -55,6 +57,7 @@ class Findings:
         web_folder: the folder that the web must see, "" when it is the root.
         published_login: name and password that its texts tell everybody; () when they tell none.
         packed: how it was packed, for people ("7z", "zip", "2 archives").
+        fields: what each field of its installer is for, as its source says.
         notes: what was odd in the archive, with the member's name.
     """
 
@@ -89,6 +92,7 @@ class Findings:
     packed: str = ""
     published_login: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
+    fields: tuple[Taken, ...] = ()
     sure: dict[str, float] = field(default_factory=dict)
     against: dict[str, tuple[str, ...]] = field(default_factory=dict)
     corrected: dict[str, Any] = field(default_factory=dict)
@@ -161,7 +165,8 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         has_php=any(re.search(r"\.(php\d?|phtml)$", p) for p in paths),
         wrapper=wrapper,
         published_login=_published(by_what["published-login"]),
-        details=tuple(_kept([*said, *found])),
+        fields=conclude(by_what["input"]),
+        details=tuple(_kept([*said, *(c for c in found if c.what != "input")])),
         sure=_sure(by_what, version, databases, web_sure, installers, writable, samples),
         against={"version": version.against} if version.against else {},
     )

@@ -39,6 +39,15 @@ def adapted(page: Page, know: Knowledge, history: Sequence[Turn]) -> Adapt | Ask
     return None
 
 
+def address_wanted(page: Page, know: Knowledge) -> Adapt | None:
+    """A login that has to be an address for mail, as the source says before the page can complain."""
+    fits = "@" in know.values.get("admin.name", "@") or not know.values.get("admin.email")
+    if fits or "admin.name address" in know.tried:
+        return None
+    asked = [a for form in page.real_forms for a in assign(form, page) if a.value == "admin.name" and a.field.mail]
+    return Adapt("admin.name", "address", "its source takes nothing but an address for mail") if asked else None
+
+
 def _meant(complaint: str, meant: dict[str, str], know: Knowledge) -> list[str]:
     """The values that a complaint is about, the surest first."""
     folded = fold(complaint)

@@ -11,6 +11,7 @@ from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.walk.clusters import EITHER, Stand, whose
+from highshelf.core.walk.evidence import elsewhere, kind_by_source, repeats_of, source_score
 from highshelf.core.walk.knowledge import COUNTRIES
 
 # What a field's own words weigh. A label beats a name: a field called `name` was the login in one installer,
@@ -60,7 +61,7 @@ def assign(form: Form, page: Page) -> list[Assignment]:
     for index, field in enumerate(form.fields):
         if not field.typed or field.kind in ("checkbox", "radio") or groups[index] in FOREIGN or source_like(field):
             continue
-        if _may_stay_empty(field):
+        if _may_stay_empty(field) or elsewhere(field):
             continue
         scores = {
             name: _score(field, name, words, groups[index])
@@ -68,6 +69,7 @@ def assign(form: Form, page: Page) -> list[Assignment]:
             # Whose secret it is has been said already.
             if not (firm[index] and _of_another(name, groups[index]))
         }
+        scores |= source_score(field, groups[index] if firm[index] else "", scores)
         fitting = {name: score for name, score in scores.items() if score >= ENOUGH}
         if fitting:
             scored.append((field, fitting))
@@ -79,7 +81,17 @@ def assign(form: Form, page: Page) -> list[Assignment]:
     found += _person_by_place(form, groups, found)
     found += _whole_name(form, groups, found)
     found += _mails(form, groups, found)
+    found = with_repeats(found, form)
     return _in_order([*found, *sources, *_by_own_words(form, found, page)], form)
+
+
+def with_repeats(found: list[Assignment], form: Form) -> list[Assignment]:
+    """A field that has to be equal to another one, as the source says, is filled as that one is."""
+    values = {a.field.name: a for a in found}
+    again = [(f, values[f.repeats]) for f in repeats_of(form) if f.repeats in values]
+    taken = {id(f) for f, _ in again}
+    kept = [a for a in found if id(a.field) not in taken]
+    return [*kept, *(Assignment(f, a.value, a.score, again=True) for f, a in again)]
 
 
 def _may_stay_empty(field: Field) -> bool:
@@ -334,6 +346,7 @@ def _with_evidence(found: list[Assignment], form: Form, sure: Mapping[int, str])
         if (
             beside is None
             or chosen
+            or one.value == one.field.meant
             or (said and named)
             or beside & values
             or sum(a.value == one.value for a in found) > 1
@@ -350,7 +363,8 @@ def _groups(form: Form, page: Page) -> tuple[list[str], list[bool]]:
     """
     own: list[str] = []
     for field in form.fields:
-        own.append("database" if source_like(field) else group_of(f"{field.label} {field.name}") if field.typed else "")
+        said = group_of(f"{field.label} {field.name}") if field.typed else ""
+        own.append("database" if source_like(field) else said or kind_by_source(field))
     # Words such as host and port speak for a database form where no field says the word.
     named = {fold(f.name) for f in form.fields if f.typed}
     # A heading over a part of the page says nothing of the rest: the page as a whole is never a mail server's.
@@ -560,7 +574,7 @@ def _mark_repeats(found: list[Assignment], form: Form) -> list[Assignment]:
         if earlier is None:
             result.append(candidate)
             continue
-        says_again = any(
+        says_again = candidate.field.repeats == earlier.field.name or any(
             stem_in(s, fold(f"{candidate.field.label} {candidate.field.name}")) for s in lexicon().lists["again"]
         )
         # A continent and a city are two parts of one time zone.

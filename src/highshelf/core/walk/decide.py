@@ -19,7 +19,7 @@ from highshelf.core.pages.judgement import leads_on, opens, praises, served
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Option, Page
 from highshelf.core.pages.reader import is_login, says_login, searches
-from highshelf.core.walk.adapting import adapted
+from highshelf.core.walk.adapting import adapted, address_wanted
 from highshelf.core.walk.assign import assign, choose_option
 from highshelf.core.walk.beginning import installing
 from highshelf.core.walk.collating import collated
@@ -33,6 +33,7 @@ from highshelf.core.walk.moves import MENDED, PLACED, AskFor, Follow, Move, Stuc
 from highshelf.core.walk.offers import offered_file, saves_itself
 from highshelf.core.walk.opening import opened
 from highshelf.core.walk.proving import demanded_file
+from highshelf.core.walk.sources import by_source
 from highshelf.core.walk.switching import switched
 from highshelf.core.walk.tuning import tuned
 
@@ -53,6 +54,7 @@ class _Candidate:
 
 def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     """What to do on this page."""
+    page = by_source(page, know.taken)
     move = _next(page, know, history)
     # Where nothing leads on, what PHP may not write to may be the reason, or tables that are not there.
     if isinstance(move, Stuck):
@@ -101,6 +103,8 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
         return closed
     if history and (change := adapted(page, know, history)) is not None:
         return change
+    if (as_address := address_wanted(page, know)) is not None:
+        return as_address
     candidates = _candidates(page, know, done)
     best = max(candidates, key=lambda c: c.rank, default=None)
     if best is not None and best.rank > 0:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from highshelf.core.walk.moves import signature_of
+from highshelf.core.walk.sources import Taken
 from highshelf.core.walk.witness import Witness
 
 FOLLOWING = ("admin.firstname", "admin.lastname", "site.organisation", "site.country", "site.currency")
@@ -72,6 +73,7 @@ class Knowledge:
         tunes: whether PHP there may take settings from a file in the site's folder, as far as anybody knows.
         switches: whether the panel may have switches for extensions of PHP, and may be asked.
         most_open: how far places may be opened: 1 for their owner, where PHP is the same user, 3 for everybody.
+        taken: what the installer's own source says of its fields, by their names.
         root: where the installation lies, as far as it is known how PHP's paths of it end; "" when not.
     """
 
@@ -94,6 +96,7 @@ class Knowledge:
     collations: tuple[str, ...] = ()
     tunes: bool = True
     switches: bool = False
+    taken: Mapping[str, Taken] = field(default_factory=dict)
 
     def value(self, name: str) -> str | None:
         """A value, or what follows from others: a first and a last name from the whole one, a country from the language."""

@@ -11,7 +11,7 @@ import time
 from collections.abc import Iterator
 
 from highshelf.core.release.clues import Clue, line_of, script_clues
-from highshelf.core.release.php import needs, versions
+from highshelf.core.release.php import inputs, needs, versions
 from highshelf.core.release.php.source import Source, parser_of_php
 
 # Only files with one of these are parsed: the rest says nothing that is asked here.
@@ -54,7 +54,8 @@ def read(path: str, data: bytes) -> list[Clue]:
     """All clues of one PHP source."""
     if len(data) > MAX_PARSED_BYTES:
         return []
-    if not _tells(data.lower()) or _depth(data) > MAX_DEPTH:
+    small = data.lower()
+    if not (_tells(small) or inputs.keeps(path, small)) or _depth(data) > MAX_DEPTH:
         return _place_constants(path, data)
     parser, query = parser_of_php()
     source = Source(path, data, parser.parse(data).root_node, query)
@@ -76,6 +77,7 @@ def _clues(source: Source) -> Iterator[Clue]:
     yield from needs.terminal(source)
     yield from needs.routes(source)
     yield from needs.idle(source)
+    yield from inputs.inputs(source)
 
 
 def _place_constants(path: str, data: bytes) -> list[Clue]:

@@ -24,6 +24,7 @@ QUERY = """
 (property_element) @property
 (array_element_initializer) @pair
 (array_creation_expression) @array
+[(function_definition) (method_declaration)] @function
 [(string) (encapsed_string)] @text
 """
 
@@ -54,7 +55,7 @@ class Source:
     """One parsed file. What is asked for beyond SECONDS_A_FILE is answered as if there were nothing."""
 
     def __init__(self, path: str, data: bytes, root: Node, query: Query) -> None:
-        self.path, self.data = path, data
+        self.path, self.data, self.root = path, data, root
         self.until = time.monotonic() + SECONDS_A_FILE
         # They come in no order that could be relied on.
         found = QueryCursor(query, match_limit=20_000).captures(root)
@@ -72,7 +73,7 @@ class Source:
         end = min(node.end_byte, node.start_byte + MAX_LOOKED_AT_BYTES)
         return self.data[node.start_byte : end].decode("utf-8", "replace")
 
-    def _late(self) -> bool:
+    def late(self) -> bool:
         return time.monotonic() > self.until
 
     def literal(self, node: Node | None) -> str | None:
@@ -148,7 +149,7 @@ class Source:
         inner, outer = node, node.parent
         turned = False
         for _ in range(8):
-            if outer is None or self._late():
+            if outer is None or self.late():
                 return b"", b""
             if outer.type == "unary_op_expression" and self.text(outer).startswith("!"):
                 turned = not turned

@@ -1,0 +1,636 @@
+"""What becomes of what somebody types: each field of a form is followed through the source that takes it.
+
+Rules:
+1. Only texts are followed, in the order in which they stand; of two values the one that somebody typed is kept.
+2. A function of the same file is walked anew with what it is given; of another file, what it is given is noted.
+3. What is found are facts: "it is the first argument of `mysqli_connect`", "it stands in this text". What that means is
+   concluded elsewhere (`core/release/inputs.py`), from the facts of all files.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from tree_sitter import Node
+
+from highshelf.core.release.clues import Clue
+from highshelf.core.release.php.calls import CHECKS, HASHES, SINKS, TRANSPARENT, accessor, formatted
+from highshelf.core.release.php.source import Source
+from highshelf.core.release.php.tables import SERVERS
+
+REQUEST = ("$_POST", "$_REQUEST", "$_GET")
+# Only files with one of these are followed. In small letters.
+TAKES = (
+    b"$_post",
+    b"$request->",
+    b"$req->",
+    b"$input->",
+    b"$form->",
+    b"$_request",
+    b"input_post",
+    b"getparsedbody",
+    b"->request",
+    b"->input",
+    b"->post",
+)
+# What is done with it where something is set up, wherever that is.
+CONNECTS = (b"mysqli", b"pdo(", b"pg_connect", b"mysql_connect")
+MAKES = (b"file_put_contents", b"fwrite(", b"create table")
+SQL = re.compile(r"(?i)\s*(?:insert|replace|update)\s")
+SETTER = re.compile(r"(?:set|put|save|add|update|write|store|config)\w*")
+# Where something is set up it may be taken by functions of any name.
+SETS_UP = re.compile(r"(?i)(?:^|[/_.-])(?:\w*install\w*|\w*setup\w*|\w*wizard\w*)(?:/|[\w.-]*\.(?:php|inc|phtml)$)")
+TAKEN_BY = re.compile(rb"\w*(?:post|request|param|input|field)\w*\s*\(\s*['\"]")
+MOST_BYTES = 120_000
+MAIL_CHECK = re.compile(r"(?:valid\w*|check\w*|is)_?e?_?mail|mail_?(?:valid|check|ok)")
+MOST_DEPTH = 120
+MOST_CALLS = 3
+MOST_FACTS = 250
+MOST_TEXT = 6_000
+# A text with less than this around what was typed says nothing.
+LEAST_TEXT = 3
+
+
+@dataclass(frozen=True)
+class Typed:
+    """What somebody typed into a field; or, as `@name:0`, whatever a function is given."""
+
+    field: str
+
+
+class _Gap:
+    """What only run time knows."""
+
+
+GAP = _Gap()
+Piece = str | Typed | _Gap
+Pieces = tuple[Piece, ...]
+# The whole of what was sent.
+ALL = (Typed("*"),)
+
+
+@dataclass
+class Scope:
+    """The variables of one function; those of objects and sessions are shared by all."""
+
+    own: dict[str, Pieces]
+    shared: dict[str, Pieces]
+    loose: bool = False
+    returns: Pieces = ()
+
+    def get(self, key: str) -> Pieces | None:
+        return (self.shared if _is_shared(key) else self.own).get(key)
+
+    def put(self, key: str, value: Pieces) -> None:
+        there = self.shared if _is_shared(key) else self.own
+        # A default beside what was typed is no news.
+        if typed(value) or not typed(there.get(key, ())):
+            there[key] = value
+
+
+def _is_shared(key: str) -> bool:
+    return key.startswith(("->", "$_SESSION", "$GLOBALS"))
+
+
+def keeps(path: str, small: bytes) -> bool:
+    """Whether a source, in small letters, takes what somebody typed and may keep it: then it is worth reading."""
+    if SETS_UP.search(path):
+        return len(small) < MOST_BYTES and (any(w in small for w in TAKES) or TAKEN_BY.search(small) is not None)
+    if not any(word in small for word in TAKES):
+        return False
+    return any(w in small for w in (*CONNECTS, *MAKES))
+
+
+def typed(pieces: Pieces) -> list[str]:
+    return [p.field for p in pieces if isinstance(p, Typed)]
+
+
+def sole(pieces: Pieces) -> str | None:
+    """The field that this is, whatever stands in quotation marks around it."""
+    rest = [p for p in pieces if not (isinstance(p, str) and p.strip("'\" ") == "")]
+    return rest[0].field if len(rest) == 1 and isinstance(rest[0], Typed) and rest[0].field != "*" else None
+
+
+def inputs(source: Source) -> Iterator[Clue]:
+    """Facts about what is typed, each as a clue `input` whose value is JSON: see `Tracer.fact`."""
+    small = source.data.lower()
+    connects = b"function" in small and any(w in small for w in CONNECTS)
+    if keeps(source.path, small) or (connects and len(small) < MOST_BYTES):
+        tracer = Tracer(source)
+        tracer.run()
+        yield from tracer.found
+
+
+class Tracer:
+    """One file, walked once from top to bottom; functions where they stand and where they are called."""
+
+    def __init__(self, source: Source) -> None:
+        self.source = source
+        self.found: list[Clue] = []
+        self._seen: set[str] = set()
+        self._shared: dict[str, Pieces] = {}
+        self._functions: dict[str, Node] = {}
+        self._calls = 0
+
+    def run(self) -> None:
+        root = self.source.root
+        self._collect(root)
+        self._walk(root, Scope({}, self._shared), 0)
+
+    def fact(self, node: Node, sure: float, **said: object) -> None:
+        """`{"is": value, "field": f}`, `{"path": [keys], "field": f}`, `{"text": [pieces]}`, `{"given": [name, at], "field": f}`,
+        `{"again": [f, f]}`, `{"mail": f}`, `{"least": n, "field": f}`, `{"most": n, "field": f}`; a piece is a text, `{"f": field}` or null.
+        """
+        value = json.dumps(said, ensure_ascii=False, sort_keys=True)
+        if value not in self._seen and len(self.found) < MOST_FACTS:
+            self._seen.add(value)
+            self.found.append(self.source.clue("input", value, node, sure))
+
+    # Walking.
+
+    def _collect(self, root: Node) -> None:
+        names: dict[str, int] = {}
+        for node in self.source.found.get("function", []):
+            name = self.source.text(node.child_by_field_name("name")).lower()
+            outer = node.parent.parent if node.parent is not None else None
+            if name == "__construct" and outer is not None:
+                name = "new " + self.source.text(outer.child_by_field_name("name")).lower()
+            names[name] = names.get(name, 0) + 1
+            self._functions[name] = node
+        # Of two of one name nobody knows which is meant.
+        self._functions = {n: f for n, f in self._functions.items() if names[n] == 1}
+
+    def _walk(self, node: Node, scope: Scope, depth: int) -> None:
+        if depth > MOST_DEPTH or self.source.late():
+            return
+        if node.type in ("function_definition", "method_declaration"):
+            return self._function(node, scope, depth)
+        for child in node.named_children:
+            self._walk(child, scope, depth + 1)
+        match node.type:
+            case "assignment_expression":
+                self._assign(node, scope, self.value(node.child_by_field_name("right"), scope))
+            case "augmented_assignment_expression":
+                left = self._key(node.child_by_field_name("left"), scope)
+                before = scope.get(left) or () if left else ()
+                self._assign(node, scope, (*before, *self.value(node.child_by_field_name("right"), scope))[-400:])
+            case "function_call_expression" | "member_call_expression" | "scoped_call_expression":
+                self._call(node, scope)
+            case "nullsafe_member_call_expression" | "object_creation_expression":
+                self._call(node, scope)
+            case "foreach_statement":
+                self._each(node, scope)
+            case "binary_expression":
+                self._compare(node, scope)
+            case "array_element_initializer":
+                self._element(node, scope)
+            case "encapsed_string" | "heredoc":
+                self._text(node, self.value(node, scope))
+            case "return_statement" if node.named_children:
+                value = self.value(node.named_children[0], scope)
+                scope.returns = value if typed(value) or not scope.returns else scope.returns
+        return None
+
+    def _function(self, node: Node, scope: Scope, depth: int) -> None:
+        """Where it stands it is walked for what it does with whatever it is given."""
+        name = self.source.text(node.child_by_field_name("name")).lower()
+        outer = node.parent.parent if node.parent is not None else None
+        if name == "__construct" and outer is not None:
+            name = "new " + self.source.text(outer.child_by_field_name("name")).lower()
+        given = {p: (Typed(f"@{name}:{n}"),) for n, p in enumerate(self._parameters(node))}
+        self._body(node, Scope(dict(given), self._shared), depth)
+
+    def _body(self, node: Node, scope: Scope, depth: int) -> None:
+        body = node.child_by_field_name("body")
+        if body is not None:
+            self._walk(body, scope, depth + 1)
+
+    def _parameters(self, node: Node) -> list[str]:
+        parameters = node.child_by_field_name("parameters")
+        if parameters is None:
+            return []
+        return [
+            self.source.text(p.child_by_field_name("name"))
+            for p in parameters.named_children
+            if p.type.endswith("parameter") or p.type == "property_promotion_parameter"
+        ]
+
+    # Values.
+
+    def value(self, node: Node | None, scope: Scope, depth: int = 0) -> Pieces:
+        """What a text is made of; GAP for what only run time knows."""
+        if node is None or depth > MOST_DEPTH or self.source.late():
+            return (GAP,)
+        s = self.source
+        match node.type:
+            case "string" | "integer" | "float" | "nowdoc":
+                return (s.literal(node) or "",)
+            case "encapsed_string" | "heredoc" | "heredoc_body":
+                return self._put_together(node, scope, depth)
+            case "string_content" | "escape_sequence":
+                return (_unescaped(s.text(node)),)
+            case "binary_expression":
+                return self._joined(node, scope, depth)
+            case "conditional_expression":
+                ways = [self.value(c, scope, depth + 1) for c in reversed(node.named_children)]
+                return next((w for w in ways if typed(w)), ways[0])
+            case "assignment_expression":
+                return self.value(node.child_by_field_name("right"), scope, depth + 1)
+            case (
+                "argument" | "parenthesized_expression" | "cast_expression" | "error_suppression_expression" | "by_ref"
+            ):
+                return self.value(node.named_children[-1] if node.named_children else None, scope, depth + 1)
+            case "function_call_expression" | "member_call_expression" | "scoped_call_expression":
+                return self._result(node, scope, depth)
+            case "nullsafe_member_call_expression":
+                return self._result(node, scope, depth)
+            case "name":
+                known = s.literal(node)
+                return (GAP,) if known is None else (known,)
+        return self._variable(node, scope, depth)
+
+    def _variable(self, node: Node, scope: Scope, depth: int) -> Pieces:
+        key = self._key(node, scope)
+        if key is None:
+            return (GAP,)
+        if (known := scope.get(key)) is not None:
+            return known
+        if key in REQUEST:
+            return ALL
+        base, _, last = key.removesuffix("]").rpartition("[")
+        if base and last:
+            root = base.partition("[")[0]
+            if root in REQUEST or scope.get(base) == ALL:
+                # `$_POST['db']['host']` is the field `db[host]`.
+                inner = key[len(root) :] if root in REQUEST else f"[{last}]"
+                first, *rest = re.findall(r"\[([^\]]*)\]", inner)
+                return (Typed(first + "".join(f"[{r}]" for r in rest)),)
+            if root == "$_SESSION":
+                return (Typed(f"?{last}"),)
+        if scope.loose and re.fullmatch(r"\$\w+", key):
+            return (Typed(key[1:]),)
+        return (GAP,)
+
+    def _key(self, node: Node | None, scope: Scope) -> str | None:
+        """A variable's name, with the plain keys that lead into it: `$cfg[db][host]`, `->host`."""
+        if node is None:
+            return None
+        s = self.source
+        if node.type == "variable_name":
+            return s.text(node)
+        if node.type in ("member_access_expression", "nullsafe_member_access_expression"):
+            return "->" + s.text(node.child_by_field_name("name"))
+        if node.type == "scoped_property_access_expression":
+            return "->" + s.text(node.child_by_field_name("name")).lstrip("$")
+        if node.type == "subscript_expression" and node.named_children:
+            base = self._key(node.named_children[0], scope)
+            if base is None or len(node.named_children) < 2:
+                return None
+            at = node.named_children[1]
+            key = s.text(at) if at.type == "name" and _in_text(node) else s.literal(at)
+            if key is None and at.type == "variable_name":
+                # `$_POST[$name]` in a function that is given the name.
+                known = scope.get(s.text(at)) or ()
+                key = known[0] if len(known) == 1 and isinstance(known[0], str) else None
+            return None if key is None else f"{base}[{key}]"
+        return None
+
+    def _put_together(self, node: Node, scope: Scope, depth: int) -> Pieces:
+        parts: list[Piece] = []
+        for child in node.named_children:
+            if child.type not in ("heredoc_start", "heredoc_end"):
+                parts += self.value(child, scope, depth + 1)
+        return tuple(parts)
+
+    def _joined(self, node: Node, scope: Scope, depth: int) -> Pieces:
+        operator = self.source.text(node.child_by_field_name("operator"))
+        if operator == "??":
+            left = self.value(node.child_by_field_name("left"), scope, depth + 1)
+            return left if typed(left) else self.value(node.child_by_field_name("right"), scope, depth + 1)
+        if operator != ".":
+            return (GAP,)
+        # A long row of them leans to the left, as deep as it is long.
+        parts: list[Piece] = []
+        at: Node | None = node
+        while (
+            at is not None
+            and at.type == "binary_expression"
+            and self.source.text(at.child_by_field_name("operator")) == "."
+        ):
+            parts[:0] = self.value(at.child_by_field_name("right"), scope, depth + 1)
+            at = at.child_by_field_name("left")
+        return (*self.value(at, scope, depth + 1), *parts)
+
+    def _result(self, node: Node, scope: Scope, depth: int) -> Pieces:
+        name, arguments = self._callee(node), self.source.arguments(node)
+        values = [self.value(a, scope, depth + 1) for a in arguments]
+        if name == "sprintf" and values:
+            return formatted(values, GAP)
+        if name in ("implode", "join") and len(arguments) == 2:
+            return self._listed(arguments[1], scope, depth)
+        if name in ("str_replace", "strtr", "preg_replace") and len(values) == 3:
+            return values[2]
+        if name == "var_export" and values:
+            return ("'", *values[0], "'")
+        if name in ("filter_input_array", "getparsedbody"):
+            return ALL
+        if name == "array_map" and len(values) == 2:
+            return values[1]
+        if name in ("array_merge", "array_replace"):
+            return next((v for v in values if v == ALL), (GAP,))
+        if name in HASHES and (fields := [f for v in values for f in typed(v)]):
+            # With a salt before or behind it, it is still that password.
+            return (Typed(fields[0]),)
+        if (at := TRANSPARENT.get(name)) is not None:
+            return values[at] if -len(values) <= at < len(values) else (GAP,)
+        about = self.source.text(node.child_by_field_name("object"))
+        if (taken := accessor(name, about, [self.source.literal(a) for a in arguments])) is not None:
+            return (Typed(taken),)
+        known = self._functions.get(name)
+        if known is not None and self._calls < MOST_CALLS:
+            returned = self._entered(known, values)
+            return returned or (GAP,)
+        sent = [v for v in values if typed(v)]
+        # What cleans, quotes or escapes gives back what it was given.
+        return sent[0] if len(sent) == 1 else (GAP,)
+
+    def _entered(self, function: Node, values: Sequence[Pieces]) -> Pieces:
+        """Walk a function with what it is given; what it returns."""
+        own = dict(zip(self._parameters(function), values, strict=False))
+        inner = Scope(own, self._shared)
+        self._calls += 1
+        self._body(function, inner, 0)
+        self._calls -= 1
+        return inner.returns
+
+    def _listed(self, node: Node, scope: Scope, depth: int) -> Pieces:
+        array = node.named_children[-1] if node.type == "argument" and node.named_children else node
+        if array.type != "array_creation_expression":
+            return self.value(node, scope, depth + 1)
+        parts: list[Piece] = []
+        for element in array.named_children:
+            parts += [
+                *self.value(element.named_children[-1] if element.named_children else None, scope, depth + 1),
+                "\n",
+            ]
+        return tuple(parts)
+
+    # Facts.
+
+    def _assign(self, node: Node, scope: Scope, value: Pieces) -> None:
+        left = node.child_by_field_name("left")
+        if left is None:
+            return
+        key = self._key(left, scope)
+        right = node.child_by_field_name("right")
+        if key is None:
+            self._whole(left, right, scope)
+            return
+        if right is not None and right.type == "array_creation_expression":
+            self._array(key, right, scope)
+        scope.put(key, value)
+        self._path(node, _parts(key), value, 0.7)
+        if right is not None and right.type in ("binary_expression", "function_call_expression"):
+            self._text(node, value)
+
+    def _whole(self, left: Node, right: Node | None, scope: Scope) -> None:
+        """`$x[$k] = trim($_POST[$k])` for each of them: `$x` is all that was sent. `$$k = …`: each is a variable of its own."""
+        text = self.source.text(right)
+        sent = any(r in text for r in REQUEST) or any(typed(v) == ["*"] and k in text for k, v in scope.own.items())
+        if not sent:
+            return
+        if left.type == "dynamic_variable_name":
+            scope.loose = True
+        elif left.type == "subscript_expression" and left.named_children:
+            base = self._key(left.named_children[0], scope)
+            scope.put(base or "", ALL)
+
+    def _array(self, base: str, array: Node, scope: Scope) -> None:
+        for element in array.named_children:
+            if len(element.named_children) != 2:
+                continue
+            key, last = self.source.literal(element.named_children[0]), element.named_children[1]
+            if key is None:
+                continue
+            if last.type == "array_creation_expression":
+                self._array(f"{base}[{key}]", last, scope)
+            else:
+                value = self.value(last, scope)
+                scope.put(f"{base}[{key}]", value)
+
+    def _element(self, node: Node, scope: Scope) -> None:
+        """`'host' => $h`, with the keys of the arrays that it stands in."""
+        if len(node.named_children) != 2:
+            return
+        value = self.value(node.named_children[1], scope)
+        if sole(value) is None:
+            return
+        keys, at = list[str](), node
+        while at is not None and at.type in ("array_element_initializer", "array_creation_expression"):
+            if at.type == "array_element_initializer" and len(at.named_children) == 2:
+                keys.insert(0, self.source.literal(at.named_children[0]) or "?")
+            at = at.parent  # type: ignore[assignment]
+        if at is not None and at.type == "assignment_expression":
+            keys[:0] = _parts(self._key(at.child_by_field_name("left"), scope) or "")
+        self._path(node, keys, value, 0.85)
+
+    def _path(self, node: Node, keys: list[str], value: Pieces, sure: float) -> None:
+        field = sole(value)
+        if keys and keys[0] in (*REQUEST, "$_SESSION", "$GLOBALS", "$_COOKIE"):
+            keys = keys[1:]
+        if field is not None and keys and keys[-1].lstrip("$") != field:
+            self.fact(node, sure, path=keys[-5:], field=field)
+
+    def _text(self, node: Node, value: Pieces) -> None:
+        words = sum(len(p.strip()) for p in value if isinstance(p, str))
+        if not [f for f in typed(value) if f != "*"] or words < LEAST_TEXT or words > MOST_TEXT:
+            return
+        self.fact(node, 0.85, text=_told(value))
+
+    def _callee(self, node: Node) -> str:
+        if node.type == "object_creation_expression":
+            named = next((c for c in node.named_children if c.type in ("name", "qualified_name")), None)
+            return "new " + self.source.text(named).lower().rsplit("\\", 1)[-1]
+        name = node.child_by_field_name("function") or node.child_by_field_name("name")
+        return self.source.text(name).lower().lstrip("\\").rsplit("\\", 1)[-1]
+
+    def _call(self, node: Node, scope: Scope) -> None:
+        name, arguments = self._callee(node), self.source.arguments(node)
+        values = [self.value(a, scope) for a in arguments]
+        if name == "extract" and values and values[0] == ALL:
+            scope.loose = True
+        self._sinks(node, name, arguments, values, scope)
+        for value in values:
+            # What was added to line by line is read where it goes to.
+            self._text(node, value)
+        known = self._functions.get(name)
+        if known is not None and self._calls < MOST_CALLS and any(typed(v) for v in values):
+            self._entered(known, values)
+        elif known is None and name not in TRANSPARENT:
+            for at, value in enumerate(values):
+                if (field := sole(value)) is not None and not field.startswith("@"):
+                    self.fact(node, 0.8, given=[name, at], field=field)
+
+    def _sinks(self, node: Node, name: str, arguments: list[Node], values: list[Pieces], scope: Scope) -> None:
+        for at, meaning, sure in SINKS.get(name, ()):
+            if at < len(values) and (field := sole(values[at])) is not None:
+                self.fact(node, sure, **{"is": meaning, "field": field})
+        hashed = [f for v in values for f in typed(v) if f != "*"] if name in HASHES else []
+        if hashed:
+            # What else is put in with it, a name, is the salt.
+            self.fact(node, 0.7 if len(hashed) == 1 else 0.6, **{"is": "admin.password", "field": hashed[0]})
+        if name == "define" and len(values) == 2 and (key := self.source.literal(arguments[0])):
+            self._path(node, [key], values[1], 0.85)
+        elif len(values) in (2, 3) and SETTER.fullmatch(name) and (key := self.source.literal(arguments[0])):
+            self._path(node, re.split(r"[./]", key), values[1], 0.8)
+        if name in ("str_replace", "strtr") and arguments:
+            self._replaced(node, arguments, scope)
+        self._statements(node, name, arguments, values, scope)
+        self._rows(node, arguments, scope)
+        self._checks(node, name, values)
+
+    def _replaced(self, node: Node, arguments: list[Node], scope: Scope) -> None:
+        """What stands in a template is the name of what is put there."""
+        arrays = [a.named_children[-1] for a in arguments[:2] if a.named_children]
+        if len(arrays) == 2 and all(a.type == "array_creation_expression" for a in arrays):
+            for mark, given in zip(arrays[0].named_children, arrays[1].named_children, strict=False):
+                if mark.named_children and given.named_children:
+                    key = self.source.literal(mark.named_children[0])
+                    self._path(
+                        node,
+                        [key.strip("{}%#@[]<>_ $")] if key else [],
+                        self.value(given.named_children[-1], scope),
+                        0.8,
+                    )
+        elif len(arrays) == 2 and (key := self.source.literal(arrays[0])):
+            self._path(node, [key.strip("{}%#@[]<>_ $")], self.value(arrays[1], scope), 0.8)
+
+    def _bound(self, node: Node, arguments: list[Node], values: list[Pieces], scope: Scope, *, first: int) -> None:
+        """What is given to a statement that was prepared: by its place, or by its name."""
+        prepared = scope.get("?sql") or ()
+        given: dict[str, str] = {}
+        array = arguments[-1].named_children[-1] if arguments and arguments[-1].named_children else None
+        if array is not None and array.type == "array_creation_expression":
+            for at, element in enumerate(e for e in array.named_children if e.named_children):
+                named = self.source.literal(element.named_children[0]) if len(element.named_children) == 2 else None
+                if (field := sole(self.value(element.named_children[-1], scope))) is not None:
+                    given[named.lstrip(":") if named else str(at)] = field
+        else:
+            given = {str(n): f for n, v in enumerate(values[first:]) if (f := sole(v)) is not None}
+        if prepared and given:
+            self.fact(node, 0.85, statement=_told(prepared), fields=given)
+
+    def _bound_by_name(self, node: Node, arguments: list[Node], values: list[Pieces], scope: Scope) -> None:
+        name = self.source.literal(arguments[0]) if len(arguments) > 1 else None
+        field = sole(values[1]) if len(values) > 1 else None
+        if name and field and (prepared := scope.get("?sql")):
+            at = str(int(name) - 1) if name.isdigit() and int(name) else name.lstrip(":")
+            self.fact(node, 0.85, statement=_told(prepared), fields={at: field})
+
+    def _statements(self, node: Node, name: str, arguments: list[Node], values: list[Pieces], scope: Scope) -> None:
+        texts = [v for v in values if any(isinstance(p, str) and " " in p for p in v)]
+        if name in ("prepare", "mysqli_prepare", "pg_prepare") and texts:
+            scope.own["?sql"] = texts[-1]
+        elif name in ("bindvalue", "bindparam"):
+            self._bound_by_name(node, arguments, values, scope)
+        elif name in ("bind_param", "mysqli_stmt_bind_param"):
+            self._bound(node, [], values, scope, first=1 if name == "bind_param" else 2)
+        elif len(arguments) >= 1 and name in ("execute", "mysqli_stmt_execute"):
+            self._bound(node, arguments, [], scope, first=0)
+        elif len(values) >= 2 and texts and SQL.match("".join(p for p in texts[0] if isinstance(p, str))):
+            # A call of the application's own, or PHP's: a statement, and what is put into it.
+            inner = Scope({"?sql": texts[0]}, scope.shared)
+            inner.own.update(scope.own | {"?sql": texts[0]})
+            self._bound(node, arguments, [], inner, first=0)
+
+    def _rows(self, node: Node, arguments: list[Node], scope: Scope) -> None:
+        """`insert('users', ['login' => $l])`: a table, and what goes into its columns."""
+        if (
+            len(arguments) < 2
+            or not (table := self.source.literal(arguments[0]))
+            or not re.fullmatch(r"\W*\w+\W*", table)
+        ):
+            return
+        array = arguments[1].named_children[-1] if arguments[1].named_children else None
+        if array is None or array.type != "array_creation_expression":
+            return
+        columns = {}
+        for element in array.named_children:
+            key = self.source.literal(element.named_children[0]) if len(element.named_children) == 2 else None
+            field = sole(self.value(element.named_children[-1], scope)) if key else None
+            if key and field:
+                columns[key] = field
+        if columns:
+            self.fact(node, 0.85, table=table, columns=columns)
+
+    def _checks(self, node: Node, name: str, values: list[Pieces]) -> None:
+        whole = self.source.text(node)
+        for at, pattern in CHECKS.get(name, ()):
+            if at < len(values) and (field := sole(values[at])) is not None and re.search(pattern, whole):
+                self.fact(node, 0.85, mail=field)
+        if MAIL_CHECK.search(name) and values and (field := sole(values[0])) is not None:
+            self.fact(node, 0.8, mail=field)
+
+    def _each(self, node: Node, scope: Scope) -> None:
+        """`foreach ($_POST as $k => $v)`: what is made of `$v` under `$k` is all that was sent."""
+        text = self.source.text(node)[:400]
+        found = re.match(r"(?i)foreach\s*\(\s*(\$\w+)\s+as\s+(\$\w+)\s*=>\s*&?(\$\w+)", text)
+        if not found or (found[1] not in REQUEST and scope.own.get(found[1]) != ALL):
+            return
+        for base in re.findall(rf"(\$\w+)\[{re.escape(found[2])}\]\s*=", self.source.text(node)):
+            scope.put(base, ALL)
+        scope.loose = (
+            scope.loose or re.search(rf"\$\${re.escape(found[2][1:])}\s*=", self.source.text(node)) is not None
+        )
+
+    def _compare(self, node: Node, scope: Scope) -> None:
+        operator = self.source.text(node.child_by_field_name("operator"))
+        left, right = node.child_by_field_name("left"), node.child_by_field_name("right")
+        if operator in ("==", "===", "!=", "!==", "<>"):
+            a, b = sole(self.value(left, scope)), sole(self.value(right, scope))
+            if a and b and a != b:
+                self.fact(node, 0.9, again=[a, b])
+            elif (field := a or b) and (self.source.literal(right if a else left) or "").lower() in SERVERS:
+                self.fact(node, 0.8, **{"is": "database.kind", "field": field})
+            elif (field := a or b) and re.search(
+                r"(?i)file_get_contents|fgets|(?:setup|install)\w*_?(?:pass|token|key|code|secret)",
+                self.source.text(right if a else left),
+            ):
+                self.fact(node, 0.8, **{"is": "setup.password", "field": field})
+        elif operator in ("<", "<=", ">", ">=") and left is not None and left.type == "function_call_expression":
+            self._length(node, operator, left, right, scope)
+
+    def _length(self, node: Node, operator: str, left: Node, right: Node | None, scope: Scope) -> None:
+        if self._callee(left) not in ("strlen", "mb_strlen", "iconv_strlen"):
+            return
+        number, arguments = self.source.literal(right), self.source.arguments(left)
+        field = sole(self.value(arguments[0], scope)) if arguments else None
+        if field and number and number.isdigit() and 0 < int(number) < 1000:
+            least = {"<": int(number), "<=": int(number) + 1}.get(operator)
+            most = {">": int(number), ">=": int(number) - 1}.get(operator)
+            if least:
+                self.fact(node, 0.8, least=least, field=field)
+            if most:
+                self.fact(node, 0.8, most=most, field=field)
+
+
+def _told(value: Pieces) -> list[object]:
+    return [p if isinstance(p, str) else {"f": p.field} if isinstance(p, Typed) else None for p in value]
+
+
+def _in_text(node: Node) -> bool:
+    """Whether it stands plainly in a text, where keys have no quotation marks: `"$row[name]"`."""
+    return node.parent is not None and node.parent.type in ("encapsed_string", "heredoc_body")
+
+
+def _parts(key: str) -> list[str]:
+    """`$cfg[db][host]` as its keys."""
+    base, *rest = re.split(r"\[", key.replace("]", ""))
+    return [base.removeprefix("->"), *rest]
+
+
+def _unescaped(text: str) -> str:
+    return {"\\n": "\n", "\\t": "\t", "\\r": "", "\\$": "$", '\\"': '"', "\\\\": "\\", "\\'": "'"}.get(text, text)
