@@ -282,7 +282,7 @@ def _settled(how: str, x: dict[str, str]) -> str:
 def score(made: Handler) -> Iterator[tuple[str, str, str]]:
     """(right, wrong or silent; the field; what was said) of each field."""
     clues = [c for path, text in made.files.items() for c in read(path, text.encode()) if c.what == "input"]
-    said = {t.field: t for t in conclude(clues)}
+    said = {t.field: t for t in conclude(clues)[0]}
     for name, value in made.truth.items():
         told = said[name].value if name in said else ""
         wanted = ("", "foreign") if value == "" else (value,)

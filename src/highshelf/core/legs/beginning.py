@@ -49,9 +49,9 @@ def begin(job: Job, fetch: TimedFetch, state: dict[str, Any]) -> Result:
     starts = (
         [job.primer.installer]
         if job.primer and job.primer.installer
-        else ["", *job.findings.installers, *job.findings.installer_routes]
+        else ["", *job.findings.installers, *job.findings.installer_routes, *job.findings.setting_up]
     )
-    urls = [job.place.url(installer_url(start)) for start in starts]
+    urls = list(dict.fromkeys(job.place.url(installer_url(start)) for start in starts))
     if not state:
         mark_logs(job)
         # Before anything is asked: some installers make files at the first look.

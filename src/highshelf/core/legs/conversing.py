@@ -35,7 +35,8 @@ def knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) -
     asks = frozenset(n for n, v in job.plan.settings.items() if v == ASK)
     accepted = frozenset(n for n, v in values.items() if n.startswith("accept.") and v == "yes")
     presses = tuple(job.primer.presses) if job.primer else ()
-    paths = tuple(urlsplit(job.place.url(installer_url(p))).path for p in job.findings.installers)
+    starts = (*job.findings.installers, *job.findings.setting_up)
+    paths = tuple(urlsplit(job.place.url(installer_url(p))).path for p in starts)
     kinds = job.findings.dump_kinds()
     return Knowledge(
         values,

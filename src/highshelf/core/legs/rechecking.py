@@ -13,11 +13,11 @@ from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.looking import installing_page
 from highshelf.core.legs.standing import asking, stands
-from highshelf.core.pages.reader import read, says_login
+from highshelf.core.pages.reader import read
 from highshelf.core.placing.standing import TABLE, Stand, since
 from highshelf.core.prove import again
 from highshelf.core.prove.again import Seen, some
-from highshelf.core.prove.login import Door, front_faults, sign_in
+from highshelf.core.prove.login import Door, front_faults, login_form, sign_in
 from highshelf.core.values import generate_password
 
 MOST_FETCHED = 24
@@ -79,7 +79,7 @@ def _login(job: Job, made: Job) -> list[Seen]:
         attempt = sign_in(made.fetch(fresh=True), Door(url, ""), name, password)
         if attempt.inside:
             found.append(Seen(what, "wrong", f"{what} is let in"))
-        elif says_login(attempt.page) is None:
+        elif login_form(attempt.page) is None:
             # Nobody was refused where nobody could ask.
             found.append(Seen(what, "unknown", attempt.told))
         else:

@@ -19,7 +19,14 @@ from highshelf.core.legs.trees import below, clear_leftovers, holding_folder, re
 from highshelf.core.pages.reader import read
 from highshelf.core.ports import HostFiles
 from highshelf.core.prove.login import find_doors, make_login_change, sign_in
-from highshelf.core.tidy.modes import TIGHTEST_FIRST, configurations
+from highshelf.core.tidy.modes import (
+    MAY_HOLD,
+    MOST_HOLDING_BYTES,
+    MOST_LOOKED_AT,
+    TIGHTEST_FIRST,
+    configurations,
+    holds,
+)
 from highshelf.core.values import generate_password
 from highshelf.core.walk.beginning import installing
 
@@ -57,14 +64,26 @@ def _installers(job: Job) -> tuple[list[str], list[str]]:
     walked = job.journal.facts("walk", "converse")
     entries = job.findings.installer_entries()
     sure = [e for e in entries if e in walked.get("to_remove", []) or _was_walked(job, e, walked.get("paths", []))]
+    sure += [f for f in job.findings.setting_up if _sets_up_no_more(job, f, entries, walked.get("paths", []))]
     left = [e for e in entries if e not in sure]
     answering = [e for e in left if _answers_like_one(job, e)]
     return [*sure, *answering], [e for e in left if e not in answering]
 
 
+def _sets_up_no_more(job: Job, file: str, entries: Iterable[str], paths: Iterable[str]) -> bool:
+    """Whether a file that takes a database's login was walked and is nothing but an installer: now it shows no page of the application."""
+    if any(file == e or file.startswith(e + "/") for e in entries) or not _was_walked(job, file, paths):
+        return False
+    own, front = urlsplit(job.place.url(file)).path, urlsplit(job.place.address).path
+    if own.removesuffix("index.php") == front:
+        return False
+    page = read(job.fetch(fresh=True).get(job.place.url(file)))
+    return urlsplit(page.url).path in (own, own.removesuffix("index.php")) and not page.real_forms
+
+
 def _was_walked(job: Job, entry: str, paths: Iterable[str]) -> bool:
     own = urlsplit(job.place.url(entry)).path.rstrip("/")
-    return any(path == own or path.startswith(own + "/") for path in paths)
+    return any(path == own or path.startswith(own + "/") or path == own.removesuffix("index.php") for path in paths)
 
 
 def _answers_like_one(job: Job, entry: str) -> bool:
@@ -193,7 +212,7 @@ def tighten(job: Job) -> Result:
     made = {p: m for p, m in _listing(job, "", LOOK_DEPTH).items() if p not in known}
     named = job.primer.configuration if job.primer else []
     modes: dict[str, str] = {}
-    for path in configurations(made, named):
+    for path in configurations(made, [*named, *_holding(job, made)]):
         modes[path] = _tightest(job, path)
     loose = {p: m for p, m in _listing(job, "", LOOK_DEPTH).items() if m is not None and m & 0o002}
     foreign = [p for p in loose if not _changed(files, job.place.path(p), 0o644)]
@@ -203,6 +222,20 @@ def tighten(job: Job) -> Result:
     more = f"; {closed} files were writable for everybody and are not any more" if closed else ""
     more += f"; writable for everybody, and PHP's own to change: {', '.join(foreign[:5])}" if foreign else ""
     return Done(f"modes: {told}{more}", {"modes": modes})
+
+
+def _holding(job: Job, made: Iterable[str]) -> list[str]:
+    """Files that the installer made with the database's password in them."""
+    secret, files = job.values.get("database.password") or "", job.files()
+    found = list[str]()
+    for path in [p for p in sorted(made) if secret and MAY_HOLD.search(p)][:MOST_LOOKED_AT]:
+        try:
+            if holds(files.read(job.place.path(path), MOST_HOLDING_BYTES), [secret]):
+                found.append(path)
+        except TransferError:
+            # PHP's own user made it, for itself alone.
+            continue
+    return found
 
 
 def _tightest(job: Job, path: str) -> str:

@@ -50,6 +50,8 @@ class Attempt:
 
 
 MAX_DOORS = 4
+# Pages of a front page's own site that are looked at where no word tells which.
+MOST_OTHERS = 6
 
 
 def find_doors(fetch: Fetch, address: str, known: Sequence[str]) -> list[Door]:
@@ -59,41 +61,53 @@ def find_doors(fetch: Fetch, address: str, known: Sequence[str]) -> list[Door]:
     page behind its link does not, but a guess is no better than either.
     """
     found: list[Door] = []
-    sure = _linked(fetch, address, known)
-    for url in [*sure, *(address + name for name in USUAL)]:
+    sure, others = _linked(fetch, address, known)
+    for url in [*sure, *(address + name for name in USUAL), *others]:
         if len(found) >= MAX_DOORS or (found and url not in sure):
             break
         snapshot = fetch.get(url)
         page = read(snapshot)
-        if snapshot.status < 400 and says_login(page) is not None and snapshot.url not in [d.url for d in found]:
+        if snapshot.status < 400 and login_form(page) is not None and snapshot.url not in [d.url for d in found]:
             found.append(Door(snapshot.url, page.title))
     return found
 
 
-def _linked(fetch: Fetch, address: str, known: Sequence[str]) -> list[str]:
+def login_form(page: Page) -> Form | None:
+    """Where one signs in: a form with words of that, or, in a language that nobody here reads, one name and one password to send."""
+    return says_login(page) or next((form for form in page.real_forms if _bare(form)), None)
+
+
+def _bare(form: Form) -> bool:
+    kinds = sorted(f.kind for f in form.fields if f.typed and f.kind != "checkbox")
+    return form.method == "post" and kinds in (["password", "text"], ["email", "password"])
+
+
+def _linked(fetch: Fetch, address: str, known: Sequence[str]) -> tuple[list[str], list[str]]:
+    """Addresses that say that one signs in there, and what else the front page links to of its own site."""
     front = read(fetch.get(address))
     words = lexicon()
     here = urlsplit(address)
+    own = [link for link in front.links if urlsplit(link.url).netloc == here.netloc]
 
     def leads(link: Link) -> bool:
         parts = urlsplit(link.url)
         said = [link.label, parts.path, parts.query]
-        return parts.netloc == here.netloc and any(
-            words.says(topic, text) for topic in ("login", "door") for text in said
-        )
+        return any(words.says(topic, text) for topic in ("login", "door") for text in said)
 
-    links = [link.url for link in front.links if leads(link) and not words.says("logout", link.label)]
-    return list(dict.fromkeys([*known, *links[:8], address]))
+    links = [link.url for link in own if leads(link) and not words.says("logout", link.label)]
+    others = [link.url for link in own if link.url.startswith(address) and not words.says("logout", link.label)]
+    sure = list(dict.fromkeys([*known, *links[:8], address]))
+    return sure, [url for url in dict.fromkeys(others) if url not in sure][:MOST_OTHERS]
 
 
 def sign_in(fetch: Fetch, door: Door, name: str, password: str) -> Attempt:
     """Try to sign in. `fetch` must be a fresh conversation."""
     page = read(fetch.get(door.url))
-    form = says_login(page)
+    form = login_form(page)
     if form is None:
         return Attempt(False, f"there is no login form at {door.url}", page)
     after = _send(fetch, form, page, name, password)
-    if says_login(after) is not None or after.status in (401, 403):
+    if login_form(after) is not None or after.status in (401, 403):
         said = next(iter(after.complaints()), "the login form is shown again")
         return Attempt(False, said[:200], after)
     if after.status >= 400 or after.php_faults:
@@ -104,7 +118,7 @@ def sign_in(fetch: Fetch, door: Door, name: str, password: str) -> Attempt:
         )
     # The next page must still know us; a page that merely has no form proves nothing.
     again = read(fetch.get(door.url))
-    if says_login(again) is not None and not lexicon().says(
+    if login_form(again) is not None and not lexicon().says(
         "logout", again.text + " ".join(x.label for x in again.links)
     ):
         front = _still_inside(fetch, after)
@@ -115,7 +129,7 @@ def sign_in(fetch: Fetch, door: Door, name: str, password: str) -> Attempt:
 
 def _still_inside(fetch: Fetch, after: Page) -> bool:
     page = read(fetch.get(after.url))
-    return says_login(page) is None and page.status < 400
+    return login_form(page) is None and page.status < 400
 
 
 def _send(fetch: Fetch, form: Form, page: Page, name: str, password: str) -> Page:

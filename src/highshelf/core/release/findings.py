@@ -58,6 +58,7 @@ class Findings:
         published_login: name and password that its texts tell everybody; () when they tell none.
         packed: how it was packed, for people ("7z", "zip", "2 archives").
         fields: what each field of its installer is for, as its source says.
+        setting_up: sources that take a database's login, whatever they are called.
         notes: what was odd in the archive, with the member's name.
     """
 
@@ -93,6 +94,7 @@ class Findings:
     published_login: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     fields: tuple[Taken, ...] = ()
+    setting_up: tuple[str, ...] = ()
     sure: dict[str, float] = field(default_factory=dict)
     against: dict[str, tuple[str, ...]] = field(default_factory=dict)
     corrected: dict[str, Any] = field(default_factory=dict)
@@ -135,6 +137,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
     required, wished = _extensions(by_what, databases)
     dumps = [p for p in names.own(paths) if p.lower().endswith(".sql") and _has_tables(p, by_what)]
     samples = names.samples(paths)[:40]
+    fields, setting_up = conclude(by_what["input"])
     writable = _writable(_known_places(by_what), paths, web)[:60]
     return Findings(
         name=name,
@@ -165,7 +168,8 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         has_php=any(re.search(r"\.(php\d?|phtml)$", p) for p in paths),
         wrapper=wrapper,
         published_login=_published(by_what["published-login"]),
-        fields=conclude(by_what["input"]),
+        fields=fields,
+        setting_up=setting_up,
         details=tuple(_kept([*said, *(c for c in found if c.what != "input")])),
         sure=_sure(by_what, version, databases, web_sure, installers, writable, samples),
         against={"version": version.against} if version.against else {},

@@ -20,7 +20,7 @@ from highshelf.core.config.filling import read as read_literals
 from highshelf.core.config.literals import Literal
 from highshelf.core.pages.page import Field, Form, Page
 from highshelf.core.release.clues import Clue
-from highshelf.core.release.php.inputs import SETS_UP
+from highshelf.core.release.php.inputs import GIVEN_BY, SETS_UP
 from highshelf.core.walk.assign import assign
 from highshelf.core.walk.sources import FOREIGN, Taken
 
@@ -30,7 +30,8 @@ ELSEWHERE = 0.75
 SURELY = 0.85
 # From when on another meaning of a name has to be thought of.
 LIKELY = 0.75
-MOST_FIELDS = 120
+MOST_FIELDS, MOST_FILES = 120, 20
+CALLED = re.compile(f"([^{GIVEN_BY}]+){GIVEN_BY}(.+)", re.S)
 MARK = re.compile("\x01(\\d+)\x02")
 # `host=…`, `dbname=…` and their like, as the drivers of PHP take them (php.net, PDO drivers and pg_connect).
 DSN = re.compile(r"(?i)^\s*(?:mysql|pgsql|mysqli|pdo_\w+):|\b(?:dbname|hostaddr)\s*=\s*['\"]?\x01")
@@ -69,9 +70,14 @@ KEYS = re.compile(r"(?i)^(?:name|key|k|option|setting|param\w*|variable|var|item
 Votes = dict[str, dict[str, tuple[float, str]]]
 
 
-def conclude(clues: Iterable[Clue]) -> tuple[Taken, ...]:
-    """What is known of each field, by the facts of all files; the surest of a field of one name."""
-    facts = [(json.loads(c.value), c) for c in clues]
+def conclude(clues: Iterable[Clue]) -> tuple[tuple[Taken, ...], tuple[str, ...]]:
+    """What is known of each field, by the facts of all files; and the files that take a database's login: they set something up."""
+    every_fact = [(json.loads(c.value), c) for c in clues]
+    givers = {f["gives"].partition(":")[0].removeprefix("@") for f, _ in every_fact if "gives" in f}
+    resolved = [
+        (_resolved(f, givers), c) for f, c in every_fact if "gives" not in f and not _unknown(f.get("field"), givers)
+    ]
+    facts = [(f, c) for f, c in resolved if None not in f.get("again", ())]
     by_file: dict[str, list[tuple[dict[str, Any], Clue]]] = defaultdict(list)
     for fact, clue in facts:
         by_file[clue.path].append((fact, clue))
@@ -99,7 +105,26 @@ def conclude(clues: Iterable[Clue]) -> tuple[Taken, ...]:
                     _vote(into, field, value, sure, where)
     # What a field is for where something is set up says more than what another page calls by the same name.
     mine = [(f, c) for f, c in facts if c.path in setting_up]
-    return tuple(_taken(mine or facts, own if own else {**rest, **own}))[:MOST_FIELDS]
+    taken = tuple(_taken(mine or facts, own if own else {**rest, **own}))[:MOST_FIELDS]
+    return taken, tuple(sorted(f for f, votes in every.items() if _connects(votes)))[:MOST_FILES]
+
+
+def _resolved(said: Any, givers: set[str]) -> Any:
+    """A fact with what `f('x')` gives as the field `x`, where `f` is a function that gives what was typed; else nobody knows what it is."""
+    if isinstance(said, dict):
+        return {k: _resolved(v, givers) for k, v in said.items() if k == "f" or not _unknown(v, givers)}
+    if isinstance(said, list):
+        return [None if _unknown(v, givers) else _resolved(v, givers) for v in said]
+    if isinstance(said, str) and (call := CALLED.fullmatch(said)):
+        return call[1]
+    return said
+
+
+def _unknown(said: Any, givers: set[str]) -> bool:
+    """Whether it is what a function gives that does not give what was typed."""
+    name = said.get("f") if isinstance(said, dict) and set(said) == {"f"} else said
+    call = CALLED.fullmatch(name) if isinstance(name, str) else None
+    return call is not None and call[2] not in givers
 
 
 def _connects(votes: Votes) -> bool:
@@ -130,6 +155,7 @@ def _one_file(facts: Sequence[tuple[dict[str, Any], Clue]]) -> Votes:
             rows.append(_prepared(fact["statement"], fact["fields"], clue, votes))
         elif "columns" in fact:
             _people([(field, fact["table"], column) for column, field in fact["columns"].items()], clue, votes)
+            rows.append(list(fact["columns"].values()))
     paths = [(tuple(map(str, f["path"])), f["field"], c) for f, c in facts if "path" in f]
     containers: dict[tuple[str, ...], list[tuple[tuple[str, ...], str, Clue]]] = defaultdict(list)
     for one in paths:
@@ -258,7 +284,7 @@ def _sql(text: str) -> Iterator[tuple[str, str, float]]:
         yield number, "database.password", 0.8
     if re.match(r"(?i)\s*(?:create\s+table|drop\s+table|insert|replace|update)", text):
         for found in PREFIXED.finditer(text):
-            if re.match(r"_?\w", text[found.start(1) + len(found[1]) + 1 :]) is not None:
+            if re.match(r"_?[\w\x01\x03]", text[found.start(1) + len(found[1]) + 1 :]) is not None:
                 yield found[1], "database.prefix", 0.9
 
 
@@ -365,7 +391,8 @@ def _from_sessions(votes: Votes) -> None:
 
 
 def _taken(facts: Sequence[tuple[dict[str, Any], Clue]], votes: Votes) -> Iterator[Taken]:
-    mails, again, least, most = {}, {}, {}, {}
+    mails, again = dict[str, str](), dict[str, str]()
+    least, most = dict[str, int](), dict[str, int]()
     for fact, clue in facts:
         where = _where(clue)
         if "mail" in fact:
@@ -374,7 +401,7 @@ def _taken(facts: Sequence[tuple[dict[str, Any], Clue]], votes: Votes) -> Iterat
             one, other = (f.lstrip("?") for f in fact["again"])
             if one == other:
                 continue
-            again[max(one, other, key=len)] = min(one, other, key=len)
+            again |= {one: other, other: one}
         if "least" in fact:
             least[fact["field"].lstrip("?")] = fact["least"]
         if "most" in fact:
@@ -383,16 +410,20 @@ def _taken(facts: Sequence[tuple[dict[str, Any], Clue]], votes: Votes) -> Iterat
         if name.startswith("@") or name in ("*", ""):
             continue
         value, sure, where, others = _best(votes.get(name, {}))
-        rest = {
-            "mail": name in mails,
-            "again": again.get(name, ""),
-            "least": least.get(name, 0),
-            "most": most.get(name, 0),
-        }
         if not value and not others and name in mails:
             # Whoever has to have an address for mail where something is set up is the first one there.
             value, sure = "admin.email", 0.6
-        yield Taken(name, value, where or mails.get(name, ""), sure, others, **rest)
+        yield Taken(
+            name,
+            value,
+            where or mails.get(name, ""),
+            sure,
+            others,
+            mail=name in mails,
+            again=again.get(name, ""),
+            least=least.get(name, 0),
+            most=most.get(name, 0),
+        )
 
 
 def _best(found: Mapping[str, tuple[float, str]]) -> tuple[str, float, str, tuple[str, ...]]:

@@ -14,6 +14,16 @@ CONFIGURATION = re.compile(
 )
 
 
+# What is worth a look for what it holds: a file of text, of a configuration's size.
+MAY_HOLD = re.compile(r"\.(?:php\d?|inc|ini|env|json|ya?ml|xml|conf|cfg|dat|txt|neon)$|(^|/)[\w-]+$", re.I)
+MOST_HOLDING_BYTES, MOST_LOOKED_AT = 64_000, 40
+
+
+def holds(text: bytes, secrets: Iterable[str]) -> bool:
+    """Whether a file has one of these in it: then it is a configuration, whatever it is called."""
+    return any(s.encode() in text for s in secrets if len(s) > 7)
+
+
 def configurations(made: Iterable[str], named: Iterable[str]) -> list[str]:
     """Of the files the installation made, those that look like configuration, and those a primer names."""
     made = list(made)

@@ -11,7 +11,7 @@ from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.walk.clusters import EITHER, Stand, whose
-from highshelf.core.walk.evidence import elsewhere, kind_by_source, repeats_of, source_score
+from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
 from highshelf.core.walk.knowledge import COUNTRIES
 
 # What a field's own words weigh. A label beats a name: a field called `name` was the login in one installer,
@@ -88,10 +88,13 @@ def assign(form: Form, page: Page) -> list[Assignment]:
 def with_repeats(found: list[Assignment], form: Form) -> list[Assignment]:
     """A field that has to be equal to another one, as the source says, is filled as that one is."""
     values = {a.field.name: a for a in found}
-    again = [(f, values[f.repeats]) for f in repeats_of(form) if f.repeats in values]
-    taken = {id(f) for f, _ in again}
-    kept = [a for a in found if id(a.field) not in taken]
-    return [*kept, *(Assignment(f, a.value, a.score, again=True) for f, a in again)]
+    for first, second in pairs_of(form):
+        known = values.get(first.name) or values.get(second.name)
+        if known is not None:
+            found = [a for a in found if a.field.name not in (first.name, second.name)]
+            found.append(Assignment(first, known.value, known.score))
+            found.append(Assignment(second, known.value, known.score, again=True))
+    return found
 
 
 def _may_stay_empty(field: Field) -> bool:

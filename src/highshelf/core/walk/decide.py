@@ -34,6 +34,7 @@ from highshelf.core.walk.offers import offered_file, saves_itself
 from highshelf.core.walk.opening import opened
 from highshelf.core.walk.proving import demanded_file
 from highshelf.core.walk.sources import by_source
+from highshelf.core.walk.steps import at_installer, next_step
 from highshelf.core.walk.switching import switched
 from highshelf.core.walk.tuning import tuned
 
@@ -418,21 +419,24 @@ def _sets(form: Form, fields: Sequence[tuple[str, str]]) -> bool:
 def _only_way(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
     """On an installer's page without a form, its one link into the installer is the way on, whatever it says."""
     asked = any(f.typed for form in page.forms if not searches(form) for f in form.fields)
-    if not installing(page) or asked or any(leads_on(b) for form in page.forms for b in form.buttons):
+    if asked or any(leads_on(b) for form in page.forms for b in form.buttons):
         return []
+    there = installing(page) or at_installer(page.url, know)
     here = urlsplit(page.url)._replace(fragment="").geturl()
     ways = {
         urlsplit(link.url)._replace(fragment="").geturl(): link
         for link in page.links
         if _same_site(link.url, know.address)
         and not link.listed
-        and _is_inside(link, page, know)
+        # Any other page leads on only where it leads to what sets the application up.
+        and (_is_inside(link, page, know) if there else urlsplit(link.url).path in know.installer_paths)
         and not _turns_away(link)
     }
     ways.pop(here, None)
-    if len(ways) != 1:
+    onward = next_step(page.url, list(ways))
+    if len(ways) != 1 and onward is None:
         return []
-    move = _follow(next(iter(ways.values())), done)
+    move = _follow(ways[onward or next(iter(ways))], done)
     return [] if move is None else [_Candidate(move, 2.5)]
 
 

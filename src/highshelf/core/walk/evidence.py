@@ -18,8 +18,8 @@ SECRET_KINDS = ("password", "text")
 
 
 def kind_by_source(field: Field) -> str:
-    """Whose a field is (database, admin, site), as far as the source is sure; "" where it is not."""
-    if field.meant_sure < SURELY or field.meant in ("", FOREIGN):
+    """Whose a field is (database, admin, site), as far as the source is sure and no heading says it; "" where it is not."""
+    if field.meant_sure < SURELY or field.meant in ("", FOREIGN) or group_of(field.near) or not _can_be(field):
         return ""
     return lexicon().values[field.meant].group if field.meant in lexicon().values else ""
 
@@ -41,13 +41,23 @@ def source_score(field: Field, group: str, scores: Mapping[str, float]) -> dict[
     kind = lexicon().values[name].group
     if group and kind and group != kind and not name.endswith(".email"):
         return {}
-    secret = name.endswith((".password", ".key"))
-    if (field.kind == "password") != secret and (not secret or field.kind not in SECRET_KINDS):
+    if not _can_be(field):
         return {}
     return {name: max(scores.get(name, 0.0), 0.0) + SOURCE * field.meant_sure}
 
 
-def repeats_of(form: Form) -> list[Field]:
-    """Fields that have to be equal to another one of the form."""
-    names = {f.name for f in form.fields if f.typed}
-    return [f for f in form.fields if f.typed and f.repeats in names and f.repeats != f.name]
+def _can_be(field: Field) -> bool:
+    """Whether a field can hold what the source makes of it: what nobody is to read is a secret, and a secret is typed."""
+    secret = field.meant.endswith((".password", ".key"))
+    return field.kind in SECRET_KINDS if secret else field.kind != "password"
+
+
+def pairs_of(form: Form) -> list[tuple[Field, Field]]:
+    """Fields that have to be equal, as the source says: the one that stands first, and the one that repeats it."""
+    typed = [f for f in form.fields if f.typed]
+    return [
+        (one, two)
+        for n, two in enumerate(typed)
+        for one in typed[:n]
+        if two.repeats == one.name or one.repeats == two.name
+    ]

@@ -56,7 +56,7 @@ def read(path: str, data: bytes) -> list[Clue]:
         return []
     small = data.lower()
     if not (_tells(small) or inputs.keeps(path, small)) or _depth(data) > MAX_DEPTH:
-        return _place_constants(path, data)
+        return [*_place_constants(path, data), *inputs.givers(path, data)]
     parser, query = parser_of_php()
     source = Source(path, data, parser.parse(data).root_node, query)
     found = []
@@ -64,7 +64,9 @@ def read(path: str, data: bytes) -> list[Clue]:
         found.append(clue)
         if time.monotonic() > source.until:
             break
-    return list(dict.fromkeys([*found, *_place_constants(path, data), *script_clues(path, data)]))[:MAX_FOUND]
+    return list(
+        dict.fromkeys([*found, *_place_constants(path, data), *inputs.givers(path, data), *script_clues(path, data)])
+    )[:MAX_FOUND]
 
 
 def _clues(source: Source) -> Iterator[Clue]:

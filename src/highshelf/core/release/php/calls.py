@@ -85,6 +85,50 @@ CHECKS: dict[str, tuple[tuple[int, str], ...]] = {
     "strpos": ((0, r"['\"]@['\"]"),),
     "str_contains": ((0, r"['\"]@['\"]"),),
 }
+# What is given a name that is no field's.
+NAMING = frozenset(
+    [
+        *(
+            "define",
+            "defined",
+            "constant",
+            "ini_get",
+            "ini_set",
+            "getenv",
+            "extension_loaded",
+            "function_exists",
+            "header",
+        ),
+        *("class_exists", "require", "include", "file_get_contents", "file_exists", "is_file", "is_dir", "is_writable"),
+        *(
+            "session_name",
+            "phpversion",
+            "date",
+            "fopen",
+            "dirname",
+            "realpath",
+            "version_compare",
+            "count",
+            "exit",
+            "die",
+        ),
+        *(
+            "isset",
+            "empty",
+            "query",
+            "prepare",
+            "exec",
+            "method_exists",
+            "strlen",
+            "trim",
+            "print",
+            "printf",
+            "t",
+            "_",
+            "__",
+        ),
+    ]
+)
 ACCESSOR = re.compile(
     r"(?:get_?|read_?|fetch_?|safe_?)?(?:post|request|req|param|params|input|field|form|posted|submitted)(?:_?(?:var|value|param|data|string|str|text|int|field))?"
 )

@@ -16,8 +16,8 @@ from dataclasses import dataclass
 
 from tree_sitter import Node
 
-from highshelf.core.release.clues import Clue
-from highshelf.core.release.php.calls import CHECKS, HASHES, SINKS, TRANSPARENT, accessor, formatted
+from highshelf.core.release.clues import Clue, line_of
+from highshelf.core.release.php.calls import CHECKS, HASHES, NAMING, SINKS, TRANSPARENT, accessor, formatted
 from highshelf.core.release.php.source import Source
 from highshelf.core.release.php.tables import SERVERS
 
@@ -41,6 +41,9 @@ CONNECTS = (b"mysqli", b"pdo(", b"pg_connect", b"mysql_connect")
 MAKES = (b"file_put_contents", b"fwrite(", b"create table")
 SQL = re.compile(r"(?i)\s*(?:insert|replace|update)\s")
 SETTER = re.compile(r"(?:set|put|save|add|update|write|store|config)\w*")
+GIVER = re.compile(
+    rb"(?i)\bfunction\s+(\w+)\s*\([^)$]*\$(\w+)[^)]*\)[^{]{0,60}\{[^}]{0,400}?\$_(?:POST|REQUEST)\s*\[\s*\$\2\s*\]"
+)
 # Where something is set up it may be taken by functions of any name.
 SETS_UP = re.compile(r"(?i)(?:^|[/_.-])(?:\w*install\w*|\w*setup\w*|\w*wizard\w*)(?:/|[\w.-]*\.(?:php|inc|phtml)$)")
 TAKEN_BY = re.compile(rb"\w*(?:post|request|param|input|field)\w*\s*\(\s*['\"]")
@@ -50,6 +53,10 @@ MOST_DEPTH = 120
 MOST_CALLS = 3
 MOST_FACTS = 250
 MOST_TEXT = 6_000
+# Stands before the number of an argument by whose text a field is called; nobody knows yet which.
+UNTOLD = "="
+# Stands between a field and the function that may give what was typed into it.
+GIVEN_BY = "\x05"
 # A text with less than this around what was typed says nothing.
 LEAST_TEXT = 3
 
@@ -99,9 +106,17 @@ def keeps(path: str, small: bytes) -> bool:
     """Whether a source, in small letters, takes what somebody typed and may keep it: then it is worth reading."""
     if SETS_UP.search(path):
         return len(small) < MOST_BYTES and (any(w in small for w in TAKES) or TAKEN_BY.search(small) is not None)
-    if not any(word in small for word in TAKES):
+    if not any(word in small for word in (*TAKES, b"request_method")):
         return False
     return any(w in small for w in (*CONNECTS, *MAKES))
+
+
+def givers(path: str, data: bytes) -> list[Clue]:
+    """Functions that give what was typed under a name that they are given; too small a thing to parse a file for."""
+    return [
+        Clue("input", json.dumps({"gives": f"@{m[1].decode().lower()}:0"}), path, line_of(data, m.start()), 0.8)
+        for m in list(GIVER.finditer(data))[:20]
+    ]
 
 
 def typed(pieces: Pieces) -> list[str]:
@@ -109,9 +124,10 @@ def typed(pieces: Pieces) -> list[str]:
 
 
 def sole(pieces: Pieces) -> str | None:
-    """The field that this is, whatever stands in quotation marks around it."""
-    rest = [p for p in pieces if not (isinstance(p, str) and p.strip("'\" ") == "")]
-    return rest[0].field if len(rest) == 1 and isinstance(rest[0], Typed) and rest[0].field != "*" else None
+    """The field that this is, whatever quotation marks stand around it; a table's prefix is often given its last mark."""
+    rest = [p for p in pieces if not (isinstance(p, str) and p.strip("'\" _") == "")]
+    field = rest[0].field if len(rest) == 1 and isinstance(rest[0], Typed) else "*"
+    return None if field == "*" or field.startswith(UNTOLD) else field
 
 
 def inputs(source: Source) -> Iterator[Clue]:
@@ -192,6 +208,9 @@ class Tracer:
             case "return_statement" if node.named_children:
                 value = self.value(node.named_children[0], scope)
                 scope.returns = value if typed(value) or not scope.returns else scope.returns
+                for field in typed(value):
+                    if field.startswith(UNTOLD):
+                        self.fact(node, 0.9, gives=field.removeprefix(UNTOLD))
         return None
 
     def _function(self, node: Node, scope: Scope, depth: int) -> None:
@@ -200,8 +219,9 @@ class Tracer:
         outer = node.parent.parent if node.parent is not None else None
         if name == "__construct" and outer is not None:
             name = "new " + self.source.text(outer.child_by_field_name("name")).lower()
-        given = {p: (Typed(f"@{name}:{n}"),) for n, p in enumerate(self._parameters(node))}
-        self._body(node, Scope(dict(given), self._shared), depth)
+        given: dict[str, Pieces] = {p: (Typed(f"@{name}:{n}"),) for n, p in enumerate(self._parameters(node))}
+        self._body(node, Scope(given, self._shared | self._promoted(node, given)), depth)
+        self._shared.update(self._promoted(node, given))
 
     def _body(self, node: Node, scope: Scope, depth: int) -> None:
         body = node.child_by_field_name("body")
@@ -217,6 +237,13 @@ class Tracer:
             for p in parameters.named_children
             if p.type.endswith("parameter") or p.type == "property_promotion_parameter"
         ]
+
+    def _promoted(self, node: Node, given: dict[str, Pieces]) -> dict[str, Pieces]:
+        """What a constructor keeps by itself: `__construct(private string $host)`."""
+        parameters = node.child_by_field_name("parameters")
+        kept = [p for p in parameters.named_children if p.type == "property_promotion_parameter"] if parameters else []
+        names = [self.source.text(p.child_by_field_name("name")) for p in kept]
+        return {"->" + n[1:]: given[n] for n in names if n in given}
 
     # Values.
 
@@ -263,6 +290,8 @@ class Tracer:
         base, _, last = key.removesuffix("]").rpartition("[")
         if base and last:
             root = base.partition("[")[0]
+            if last.startswith(UNTOLD):
+                return (Typed(last),) if root in REQUEST else (GAP,)
             if root in REQUEST or scope.get(base) == ALL:
                 # `$_POST['db']['host']` is the field `db[host]`.
                 inner = key[len(root) :] if root in REQUEST else f"[{last}]"
@@ -295,6 +324,8 @@ class Tracer:
                 # `$_POST[$name]` in a function that is given the name.
                 known = scope.get(s.text(at)) or ()
                 key = known[0] if len(known) == 1 and isinstance(known[0], str) else None
+                given = sole(known)
+                key = UNTOLD + given if given and given.startswith("@") else key
             return None if key is None else f"{base}[{key}]"
         return None
 
@@ -353,6 +384,14 @@ class Tracer:
         if known is not None and self._calls < MOST_CALLS:
             returned = self._entered(known, values)
             return returned or (GAP,)
+        if (
+            known is None
+            and len(values) in (1, 2)
+            and (asked := _literal(values[0])) is not None
+            and name not in NAMING
+        ):
+            # A function of another file: whether it gives what was typed under this name is found out when all were read.
+            return (Typed(f"{asked}{GIVEN_BY}{name}"),)
         sent = [v for v in values if typed(v)]
         # What cleans, quotes or escapes gives back what it was given.
         return sent[0] if len(sent) == 1 else (GAP,)
@@ -360,6 +399,7 @@ class Tracer:
     def _entered(self, function: Node, values: Sequence[Pieces]) -> Pieces:
         """Walk a function with what it is given; what it returns."""
         own = dict(zip(self._parameters(function), values, strict=False))
+        self._shared.update(self._promoted(function, own))
         inner = Scope(own, self._shared)
         self._calls += 1
         self._body(function, inner, 0)
@@ -615,6 +655,12 @@ class Tracer:
                 self.fact(node, 0.8, least=least, field=field)
             if most:
                 self.fact(node, 0.8, most=most, field=field)
+
+
+def _literal(value: Pieces) -> str | None:
+    """A plain name that a function is given, such as a field's."""
+    name = value[0] if len(value) == 1 else None
+    return name if isinstance(name, str) and re.fullmatch(r"[A-Za-z][\w.\[\]-]{0,40}", name) else None
 
 
 def _told(value: Pieces) -> list[object]:
