@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
+from hashlib import md5
 from random import Random
 
+from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.walk.sources import Taken
 from tests.garden.markup import Control, Markup
-from tests.garden.traits import Traits
+from tests.garden.traits import UNREAD, Traits
 
 # The word that opens an installer, where whoever installs has it from elsewhere.
 TOKEN = "ebb-and-flow-7731"
@@ -46,6 +50,26 @@ class Asks:
             found += self._foreign()
         if self.traits.module and step in ("database", "all"):
             found += self._module()
+        if self.traits.language == UNREAD:
+            # Not even the names of the fields say anything.
+            found = [
+                replace(c, name=f"q{md5(c.name.encode()).hexdigest()[:5]}") if "setup" not in c.name else c
+                for c in found
+            ]
+        return found
+
+    def taken(self, steps: Sequence[str]) -> dict[str, Taken]:
+        """What the installer's source would say of its fields."""
+        found: dict[str, Taken] = {}
+        for c in [c for step in steps for c in self.controls(step)]:
+            if c.meaning not in lexicon().values and c.group not in ("module", "mail", "directory"):
+                continue
+            value, before = c.meaning or "foreign", found.get(c.name)
+            # One name may be for two things on two pages: a source says both.
+            others = (before.value, *before.others) if before and before.value != value else ()
+            mail = c.meaning.endswith(".email") or (c.meaning == "admin.name" and self.traits.refuses == "no address")
+            least = 24 if c.meaning == "admin.password" and self.traits.refuses == "short" else 0
+            found[c.name] = Taken(c.name, value, "setup/index.php:1", 0.92, others, mail=mail, least=least)
         return found
 
     def _name(self, group: str, name: str) -> str:

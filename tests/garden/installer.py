@@ -92,6 +92,10 @@ class Installer:
     def installed(self) -> bool:
         return self._at >= len(self.steps) and self.host.tables > 0 and self.file in self.host.files
 
+    def leads_on(self) -> set[str]:
+        """What its buttons that lead on say: whoever reads its language could tell."""
+        return {self._markup.say(word) for word in ("next", "begin", "finish")}
+
     @property
     def can_end(self) -> bool:
         """Whether anybody could get through it on this host."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from html import escape
 from random import Random
 
-from tests.garden.traits import WORDS, Traits
+from tests.garden.traits import Traits, words_of
 
 
 @dataclass(frozen=True)
@@ -52,7 +52,7 @@ class Markup:
     """Writes the pages of one installer."""
 
     def __init__(self, traits: Traits, seed: int) -> None:
-        self.traits, self._words = traits, WORDS[traits.language]
+        self.traits, self._words = traits, words_of(traits.language)
         self._random = Random(f"markup {seed}")
         self._said: dict[str, str] = {}
 

@@ -11,7 +11,7 @@ import pytest
 
 from tests.garden.asks import TOKEN
 from tests.garden.installer import SETUP, SITE, Host, Installer
-from tests.garden.traits import CHOICES, WORDS, traits_of
+from tests.garden.traits import CHOICES, UNREAD, WORDS, traits_of
 from tests.garden.walk import VALUES, Figures, through, walk
 
 SEEDS = 300
@@ -116,3 +116,11 @@ def test_its_command_prints_figures_by_trait_and_json_as_its_last_line(tmp_path:
         [*command, "--replay", "41", "--pages", str(tmp_path)], capture_output=True, text=True, check=True
     )
     assert "finished" in told.stdout and len(list(tmp_path.glob("41-*.html"))) >= 3
+
+
+def test_in_a_language_that_nobody_reads_nothing_is_harmed_and_the_source_leads_through_some() -> None:
+    """Neither a label nor a name of a field says anything: what is left are the source, addresses, marks and the host."""
+    figures, _, missed = through(88_000, 120, language=UNREAD)
+    harm = (figures.falsely_finished, figures.misplaced_secrets, figures.outside_presses, figures.overwritten_presets)
+    assert harm == (0, 0, 0, 0), [(w.seed, w.how, w.misplaced, w.outside) for w in missed]
+    assert figures.finished >= 30

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, fields
 from functools import lru_cache
 from pathlib import Path
@@ -187,6 +188,25 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "odd_word": (("none", 5), ("host", 1), ("user", 1), ("name", 1)),
     "dress": (("plain", 8), ("table form", 1), ("script", 1)),
 }
+
+
+# A language that nobody reads: English with other letters, the same each time.
+UNREAD = "xx"
+_LETTERS = str.maketrans("abcdefghijklmnopqrstuvwxyz", "ozutagbkirmpnlecjvxdywqfhs")
+
+
+@lru_cache(maxsize=16)
+def words_of(language: str) -> dict[str, list[str]]:
+    """What an installer says in a language."""
+    if language != UNREAD:
+        return WORDS[language]
+    return {key: [_unread(way) for way in ways] for key, ways in WORDS["en"].items()}
+
+
+def _unread(way: str) -> str:
+    """Other letters, but what is put in later stays, and so does what is no word of a language: PHP, file names, messages of servers."""
+    parts = re.split(r"(\{\w+\}|[\w./]*[./_]\w+|\bPHP\b)", way)
+    return "".join(part if n % 2 else part.lower().translate(_LETTERS).capitalize() for n, part in enumerate(parts))
 
 
 @lru_cache(maxsize=4096)

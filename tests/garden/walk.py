@@ -16,6 +16,7 @@ import time
 from collections import Counter, defaultdict
 from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
+from typing import Any
 
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
@@ -57,7 +58,7 @@ from highshelf.core.walk.witness import Sight, compare
 from tests.garden.asks import TOKEN
 from tests.garden.ends import FOLDER, configuration_file
 from tests.garden.installer import CACHE, COLLATION, DUMPS, FILLS, SETUP, SITE, SWITCHES, WANTED_SWITCH, Host, Installer
-from tests.garden.traits import traits_of
+from tests.garden.traits import UNREAD, traits_of
 
 MOST_TURNS = 60
 # Where the transfer login sees the installation.
@@ -123,6 +124,9 @@ class Conversation:
         self._tried: set[str] = set()
         # Places that were opened in vain: tidying closes them, after the end.
         self.vain: set[str] = set()
+        # Where nobody reads the words, the source is read.
+        unread = installer.traits.language == UNREAD
+        self._taken = installer.asks.taken(installer.steps) if unread else {}
         self._first = self._before = self._now = self._look()
 
     def go_through(self, found: Walk) -> None:
@@ -181,6 +185,7 @@ class Conversation:
             switches=True,
             fills=FILLS,
             collations=("utf8_bin", COLLATION),
+            taken=self._taken,
         )
 
     def answer(self, ask: AskFor) -> bool:
@@ -193,6 +198,8 @@ class Conversation:
             self._values[ask.value] = "k7" * (ask.length // 2) if ask.length else "Lamp-Black-77-" + ask.value
         elif ask.value == "setup.password" and self._installer.traits.token == "given":
             self._values[ask.value] = TOKEN
+        elif ask.value.startswith("press.") and (right := _leads_on(self._installer) & set(ask.options)):
+            self._values[ask.value] = right.pop()
         elif ask.value.startswith(MAY_ASK) and ask.value not in self._values:
             self._values[ask.value] = "yes" if ask.value.startswith("accept.") else VALUES.get(ask.value, "x")
         else:
@@ -273,6 +280,11 @@ class Conversation:
         return snapshot
 
 
+def _leads_on(installer: Any) -> set[str]:
+    """The buttons that whoever reads the language would press."""
+    return set(installer.leads_on()) if hasattr(installer, "leads_on") else set()
+
+
 @dataclass
 class Figures:
     """Counts over many seeds; a host on which nobody could get through counts as finished when the walk says so."""
@@ -298,11 +310,13 @@ class Figures:
         self.overwritten_presets += len(one.overwritten)
 
 
-def through(first: int, seeds: int) -> tuple[Figures, dict[tuple[str, str], Counter[str]], list[Walk]]:
+def through(
+    first: int, seeds: int, **changes: object
+) -> tuple[Figures, dict[tuple[str, str], Counter[str]], list[Walk]]:
     """Figures, the ends by trait, and the walks that ended otherwise than they should."""
     figures, by_trait, missed = Figures(), defaultdict[tuple[str, str], Counter[str]](Counter), []
     for seed in range(first, first + seeds):
-        one = walk(seed)
+        one = walk(seed, **changes)
         figures.count(one)
         for name, value in asdict(traits_of(seed)).items():
             by_trait[name, str(value)][one.how] += 1
@@ -311,8 +325,8 @@ def through(first: int, seeds: int) -> tuple[Figures, dict[tuple[str, str], Coun
     return figures, by_trait, missed
 
 
-def _replay(seed: int, folder: Path | None) -> None:
-    one = walk(seed)
+def _replay(seed: int, folder: Path | None, **changes: object) -> None:
+    one = walk(seed, **changes)
     print(json.dumps(asdict(traits_of(seed))))
     print("\n".join(one.moves))
     print(one.how, one.why, one.misplaced, one.outside, one.overwritten)
@@ -328,12 +342,16 @@ def main() -> None:
     parser.add_argument("--first", type=int, default=1)
     parser.add_argument("--replay", type=int, help="one seed only, its moves told")
     parser.add_argument("--pages", type=Path, help="with --replay: write its pages there")
+    parser.add_argument(
+        "--unread", action="store_true", help="in a language that nobody reads, with what the sources say"
+    )
     options = parser.parse_args()
+    changes = {"language": UNREAD} if options.unread else {}
     if options.replay is not None:
-        _replay(options.replay, options.pages)
+        _replay(options.replay, options.pages, **changes)
         return
     begun = time.monotonic()
-    figures, by_trait, missed = through(options.first, options.seeds)
+    figures, by_trait, missed = through(options.first, options.seeds, **changes)
     for (name, value), ends in sorted(by_trait.items()):
         total = sum(ends.values())
         rest = ", ".join(f"{how} {count}" for how, count in sorted(ends.items()) if how != "finished")

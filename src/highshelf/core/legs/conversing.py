@@ -30,7 +30,7 @@ MOST_SAID, MOST_SAID_BYTES = 20, 500
 
 
 def knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) -> Knowledge:
-    names = ("site.", "admin.", "database.", "licence.", "setup.", "field.", "accept.")
+    names = ("site.", "admin.", "database.", "licence.", "setup.", "field.", "accept.", "press.")
     values = {n: v for n, v in job.values.all().items() if n.startswith(names)}
     asks = frozenset(n for n, v in job.plan.settings.items() if v == ASK)
     accepted = frozenset(n for n, v in values.items() if n.startswith("accept.") and v == "yes")
@@ -57,6 +57,7 @@ def knowledge(job: Job, state: dict[str, Any], witness: Witness | None = None) -
         switches=may_switch(job),
         collations=tuple(dict.fromkeys(d.value for d in job.findings.details if d.what == "collation")),
         fills=tuple(p for p in job.contents.paths() if p.lower().endswith(".sql") and p not in job.findings.dumps),
+        given=frozenset(job.plan.settings),
         taken={t.field: t for t in job.findings.fields},
         dumps={path: kinds.get(path, "") for path in job.findings.dumps},
     )

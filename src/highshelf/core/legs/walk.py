@@ -213,7 +213,7 @@ def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, 
             mail, port = job.values.get("admin.email") or "", job.values.get("database.port") or ""
             given = in_form(move.how, current, mail=mail, port=port)
             job.values.set(move.value, given, secret=CATALOGUE[move.value].secret)
-            job.say(f"the installer refuses {move.value} (“{move.why}”): given in another form ({move.how.split()[0]})")
+            job.say(f"{move.value} is given in another form ({move.how.split()[0]}): “{move.why}”")
             job.journal.keep(
                 "walk", "converse", {**state, "tried": [*state.get("tried", []), f"{move.value} {move.how}"]}
             )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Sequence
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
@@ -105,6 +105,7 @@ def _state(mark: str) -> str | None:
 
 
 def _in_boxes(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Check]:
+    unread: dict[int, list[tuple[LexborNode, list[str]]]] = {}
     for row in tree.css("tr, li, div"):
         if row.mem_id in unseen:
             continue
@@ -122,6 +123,27 @@ def _in_boxes(tree: LexborHTMLParser, unseen: Collection[int]) -> Iterator[Check
         check = _row(cells, row)
         if check is not None:
             yield check
+        elif row.parent is not None:
+            unread.setdefault(row.parent.mem_id, []).append((row, cells))
+    for rows in unread.values():
+        yield from _unread(rows)
+
+
+def _unread(rows: Sequence[tuple[LexborNode, list[str]]]) -> Iterator[Check]:
+    """Rows of one list whose words say nothing here, and whose marks or pictures do: all have one, and one at least is green."""
+    states = [_state(_marks(row)) for row, _ in rows]
+    if len(rows) < 2 or None in states or "green" not in states:
+        return
+    for (_, cells), state in zip(rows, states, strict=True):
+        if 0 < len(cells[0]) <= MOST_LABEL:
+            yield Check(cells[0], state == "green", False if state == "maybe" else None, cells[-1], unread=True)
+
+
+def _marks(row: LexborNode) -> str:
+    """Class names of a row and of what stands in it, and what its pictures are called."""
+    pictures = (node.attributes.get("src") or "" for node in row.css("img[src]"))
+    names = (p.rsplit("/", 1)[-1].rpartition(".")[0] for p in pictures)
+    return " ".join(filter(None, (*(n.attributes.get("class") for n in [row, *row.css("[class]")]), *names)))
 
 
 def _inline(row: LexborNode) -> list[str]:

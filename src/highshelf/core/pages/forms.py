@@ -66,3 +66,9 @@ def _pairs(
             )
         return [(field.name, option)]
     return [(field.name, field.value if given is None else given)]
+
+
+def bare_login(form: Form) -> bool:
+    """Whether a form takes one name and one password and nothing else: where an application stands, one signs in there in any language."""
+    kinds = sorted(f.kind for f in form.fields if f.typed and f.kind != "checkbox")
+    return form.method == "post" and kinds in (["password", "text"], ["email", "password"])

@@ -39,6 +39,9 @@ class Field:
     meant_sure: float = 0.0
     repeats: str = ""
     mail: bool = False
+    # Letters that it takes at least and at most; 0 where the source does not say.
+    least: int = 0
+    most: int = 0
 
     @property
     def typed(self) -> bool:
@@ -57,6 +60,8 @@ class Button:
     at: str = ""
     # It stands in a list of steps, and leads back.
     listed: bool = False
+    # It would send the form, and is switched off; others that are disabled do nothing without a script.
+    shut: bool = False
 
 
 @dataclass(frozen=True)
@@ -104,6 +109,8 @@ class Check:
     required: bool | None
     seen: str
     told: str = ""
+    # Whether only its marks say how it stands, since nobody here knows its words.
+    unread: bool = False
 
 
 @dataclass(frozen=True)

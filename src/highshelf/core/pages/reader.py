@@ -346,6 +346,7 @@ def _button(node: LexborNode, base: str) -> Button:
         "disabled" in a or dead,
         _join(base, target) if target else "",
         a.get("data-at") or "",
+        shut="disabled" in a and not dead,
     )
 
 

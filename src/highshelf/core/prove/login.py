@@ -9,7 +9,7 @@ from html import unescape
 from urllib.parse import urlencode, urlsplit
 
 from highshelf.core.errors import ProofError
-from highshelf.core.pages.forms import filled, find_form
+from highshelf.core.pages.forms import bare_login, filled, find_form
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Form, Link, Page
 from highshelf.core.pages.reader import read, says_login
@@ -74,12 +74,7 @@ def find_doors(fetch: Fetch, address: str, known: Sequence[str]) -> list[Door]:
 
 def login_form(page: Page) -> Form | None:
     """Where one signs in: a form with words of that, or, in a language that nobody here reads, one name and one password to send."""
-    return says_login(page) or next((form for form in page.real_forms if _bare(form)), None)
-
-
-def _bare(form: Form) -> bool:
-    kinds = sorted(f.kind for f in form.fields if f.typed and f.kind != "checkbox")
-    return form.method == "post" and kinds in (["password", "text"], ["email", "password"])
+    return says_login(page) or next((form for form in page.real_forms if bare_login(form)), None)
 
 
 def _linked(fetch: Fetch, address: str, known: Sequence[str]) -> tuple[list[str], list[str]]:

@@ -20,7 +20,8 @@ from highshelf.core.config.filling import read as read_literals
 from highshelf.core.config.literals import Literal
 from highshelf.core.pages.page import Field, Form, Page
 from highshelf.core.release.clues import Clue
-from highshelf.core.release.php.inputs import GIVEN_BY, SETS_UP
+from highshelf.core.release.php.inputs import SETS_UP
+from highshelf.core.release.php.pieces import GIVEN_BY
 from highshelf.core.walk.assign import assign
 from highshelf.core.walk.sources import FOREIGN, Taken
 

@@ -22,6 +22,9 @@ from highshelf.core.walk.moves import Adapt, AskFor, Turn, signature_of
 # An operator has to say another one: nothing of these is ours to make up.
 ASKED = ("site.title", "admin.email", "licence.key", "setup.password", "site.address", "site.email")
 
+# A password that is shorter is none.
+SHORTEST = 8
+
 
 def adapted(page: Page, know: Knowledge, history: Sequence[Turn]) -> Adapt | AskFor | None:
     """What to change after a form was refused, or None where the page complains of nothing that was filled in."""
@@ -39,13 +42,23 @@ def adapted(page: Page, know: Knowledge, history: Sequence[Turn]) -> Adapt | Ask
     return None
 
 
-def address_wanted(page: Page, know: Knowledge) -> Adapt | None:
-    """A login that has to be an address for mail, as the source says before the page can complain."""
-    fits = "@" in know.values.get("admin.name", "@") or not know.values.get("admin.email")
-    if fits or "admin.name address" in know.tried:
-        return None
-    asked = [a for form in page.real_forms for a in assign(form, page) if a.value == "admin.name" and a.field.mail]
-    return Adapt("admin.name", "address", "its source takes nothing but an address for mail") if asked else None
+def wanted_form(page: Page, know: Knowledge) -> Adapt | None:
+    """A value that the installer's source would refuse as it is: given in another form before the page can complain."""
+    for assigned in [a for form in page.real_forms for a in assign(form, page)]:
+        value, field = know.values.get(assigned.value), assigned.field
+        if not value or assigned.value in know.given:
+            continue
+        if assigned.value == "admin.name" and field.mail and "@" not in value and know.values.get("admin.email"):
+            way, why = "address", "its source takes nothing but an address for mail"
+        elif assigned.value == "admin.password" and field.least > len(value):
+            way, why = f"long {field.least}", f"its source takes nothing shorter than {field.least} letters"
+        elif assigned.value == "admin.password" and len(value) > field.most >= SHORTEST:
+            way, why = f"plain {field.most}", f"its source takes nothing longer than {field.most} letters"
+        else:
+            continue
+        if f"{assigned.value} {way}" not in know.tried:
+            return Adapt(assigned.value, way, why)
+    return None
 
 
 def _meant(complaint: str, meant: dict[str, str], know: Knowledge) -> list[str]:

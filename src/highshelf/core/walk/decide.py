@@ -15,11 +15,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from urllib.parse import urlsplit
 
+from highshelf.core.pages.forms import bare_login
 from highshelf.core.pages.judgement import leads_on, opens, praises, served
-from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Option, Page
 from highshelf.core.pages.reader import is_login, says_login, searches
-from highshelf.core.walk.adapting import adapted, address_wanted
+from highshelf.core.walk.adapting import adapted, wanted_form
 from highshelf.core.walk.assign import assign, choose_option
 from highshelf.core.walk.beginning import installing
 from highshelf.core.walk.collating import collated
@@ -40,6 +41,8 @@ from highshelf.core.walk.tuning import tuned
 
 SEVERAL = 2
 SHUT_RANK = 2.5
+# What a button weighs of which nothing is known, beside others.
+UNREAD_RANK = 3.0
 MOST_BOXES = 4
 NO_BUTTON = Button("", "", "")
 # A step that shows how far it is was never seen to come back more often; a page that wants longer only keeps itself fresh.
@@ -76,7 +79,7 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
         return ending(page, know, history)
     if page.refresh and (move := _led_on(page, history)):
         return move
-    login = says_login(page)
+    login = says_login(page) or _unread_login(page, know)
     if login is not None and (told := _with_told_login(login, page, know, done)) is not None:
         return told
     if login is not None and history and not _asks_repeat(login):
@@ -104,17 +107,41 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
         return closed
     if history and (change := adapted(page, know, history)) is not None:
         return change
-    if (as_address := address_wanted(page, know)) is not None:
-        return as_address
+    if (otherwise := wanted_form(page, know)) is not None:
+        return otherwise
     candidates = _candidates(page, know, done)
     best = max(candidates, key=lambda c: c.rank, default=None)
     if best is not None and best.rank > 0:
-        return best.move
+        return _which(page, know, history) or best.move if best.rank <= UNREAD_RANK + 2 else best.move
     if offered is not None:
         return offered
     if returned and not complaints_of(page, know, history) and (ungated := _unticked(page, know, history, done)):
         return ungated
     return _look_again(page, know, history, done) or ending(page, know, history)
+
+
+def _which(page: Page, know: Knowledge, history: Sequence[Turn]) -> AskFor | None:
+    """Of several buttons whose words nobody here knows only a person can tell which leads on."""
+    for form in page.real_forms:
+        unread = [b for b in form.buttons if _button_rank(b, form, page, know) == UNREAD_RANK]
+        labels = tuple(dict.fromkeys(b.label or b.value or b.name for b in unread))
+        if len(labels) > 1:
+            return AskFor(
+                _choice_of(form), f"Which of these leads on from the page “{page.title or page.url}”?", labels
+            )
+    return None
+
+
+def _choice_of(form: Form) -> str:
+    """Under which name it is kept which button of a form leads on."""
+    return "press." + signature_of(form_mark(form), *sorted(b.label or b.value for b in form.buttons))[:8]
+
+
+def _unread_login(page: Page, know: Knowledge) -> Form | None:
+    """Once all was made, one name and one password outside the installer is where the application is signed in to, whatever it says."""
+    if not know.witness.made or installing(page) or at_installer(page.url, know):
+        return None
+    return next((form for form in page.real_forms if bare_login(form)), None)
 
 
 def _was_put(name: str, history: Sequence[Turn]) -> bool:
@@ -261,8 +288,11 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     said = button.label or button.value or button.name
     if button.disabled and not _may_open(button, form) and not _waits_for_a_yes(form):
         return -1.0
-    if any(p.lower() == said.lower() for p in know.presses):
+    if any(p.lower() == said.lower() for p in (*know.presses, know.values.get(_choice_of(form), ""))):
         return 50.0
+    if _choice_of(form) in know.values:
+        # A person has said which one leads on: it is another.
+        return -1.0
     if _says_no(said):
         # To have figures sent somewhere is nobody's wish here: a page that asks for nothing else is told so.
         offered = any(words.says("unwanted", s) for s in (*page.told, *page.headings))
@@ -286,6 +316,8 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         return 2.0
     if words.says("decoy", button.name) or words.says("decoy", button.value):
         return -1.0
+    if words.says("check", fold(button.name)):
+        return 2.0
     if not _stays(form, page):
         return -1.0
     if form.linklike:
@@ -297,8 +329,16 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
             return -1.0
         alone = len([b for b in form.buttons if not b.disabled]) == 1 and installing(page)
         return 4.0 if _affirms(button, form, page) else 2.5 if alone else -1.0
+    if any(b.shut and not b.at and _leads_or_unread(b) for b in form.buttons):
+        # The way on is shut; what nobody can read beside it is another.
+        return -1.0
     # What is shut in a browser may open once the form is filled in: it counts.
-    return 6.0 if len([b for b in form.buttons if b.at or not b.disabled]) <= 1 else 3.0
+    return 6.0 if len([b for b in form.buttons if b.at or not b.disabled]) <= 1 else UNREAD_RANK
+
+
+def _leads_or_unread(button: Button) -> bool:
+    words = lexicon()
+    return leads_on(button) or not any(words.says(topic, button.label) for topic in ("decoy", "check"))
 
 
 def _counts_down(button: Button, form: Form) -> bool:
@@ -421,7 +461,6 @@ def _only_way(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
     asked = any(f.typed for form in page.forms if not searches(form) for f in form.fields)
     if asked or any(leads_on(b) for form in page.forms for b in form.buttons):
         return []
-    there = installing(page) or at_installer(page.url, know)
     here = urlsplit(page.url)._replace(fragment="").geturl()
     ways = {
         urlsplit(link.url)._replace(fragment="").geturl(): link
@@ -429,7 +468,7 @@ def _only_way(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
         if _same_site(link.url, know.address)
         and not link.listed
         # Any other page leads on only where it leads to what sets the application up.
-        and (_is_inside(link, page, know) if there else urlsplit(link.url).path in know.installer_paths)
+        and (_is_inside(link, page, know) if installing(page) else at_installer(link.url, know))
         and not _turns_away(link)
     }
     ways.pop(here, None)

@@ -74,6 +74,7 @@ class Knowledge:
         switches: whether the panel may have switches for extensions of PHP, and may be asked.
         most_open: how far places may be opened: 1 for their owner, where PHP is the same user, 3 for everybody.
         taken: what the installer's own source says of its fields, by their names.
+        given: values that an operator chose; they are not changed before they were refused.
         root: where the installation lies, as far as it is known how PHP's paths of it end; "" when not.
     """
 
@@ -97,6 +98,7 @@ class Knowledge:
     tunes: bool = True
     switches: bool = False
     taken: Mapping[str, Taken] = field(default_factory=dict)
+    given: frozenset[str] = frozenset()
 
     def value(self, name: str) -> str | None:
         """A value, or what follows from others: a first and a last name from the whole one, a country from the language."""

@@ -27,17 +27,24 @@ SAVES = re.compile(
 
 def offered_file(page: Page, know: Knowledge, done: Collection[str]) -> PlaceFile | None:
     """The first text on the page that is to be put into a file and was not yet."""
-    wanted = lexicon().says("unwritable", page.text)
+    unwritable = lexicon().says("unwritable", page.text)
     for shown in page.shown:
+        wanted = unwritable or _is_of_this_job(shown.text, know)
         if not PHP_TEXT.search(shown.text[:2000]) and not (wanted and OTHER_TEXT.search(shown.text[:20_000])):
             continue
         name = place_of(name_for(shown.before, page), know)
         signature = signature_of("file", shown.text)
         if name and signature not in done:
             return PlaceFile(name, shown.text, signature)
-    if not wanted or any(OTHER_TEXT.search(s.text[:20_000]) or PHP_TEXT.search(s.text[:2000]) for s in page.shown):
+    if not unwritable or any(OTHER_TEXT.search(s.text[:20_000]) or PHP_TEXT.search(s.text[:2000]) for s in page.shown):
         return None
     return _linked(page, know, done)
+
+
+def _is_of_this_job(text: str, know: Knowledge) -> bool:
+    """Whether the job's own database stands in a text, by two of its values: then it is a configuration of this application."""
+    ours = {know.values.get(f"database.{part}", "") for part in ("name", "user", "password")} - {""}
+    return sum(len(value) > 3 and value in text for value in ours) >= 2
 
 
 def saves_itself(page: Page, sent: Collection[str]) -> bool:

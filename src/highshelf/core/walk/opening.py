@@ -74,7 +74,8 @@ def _in_rows(page: Page, know: Knowledge, *, blocked: bool) -> Iterable[tuple[st
         said = f"{row.label} {row.seen}"
         writing = words.says("writing", said)
         for token in PATH.findall(said):
-            found = _place(token, know, sure=writing)
+            # Of a path in a row whose words nobody here knows, what else could be wrong?
+            found = _place(token, know, sure=writing or (row.unread and "/" in token.strip("/")))
             if found is not None and (blocked or not found[1]):
                 yield found
 

@@ -64,4 +64,12 @@ def _field(field: Field, told: Taken, kinds: Mapping[str, int]) -> Field:
         most = max((kinds[v.partition(".")[0]] for v in fitting), default=0)
         best = [v for v in fitting if kinds[v.partition(".")[0]] == most]
         value = best[0] if len(best) == 1 else ""
-    return replace(field, meant=value, meant_sure=told.sure if value else 0.0, repeats=told.again, mail=told.mail)
+    return replace(
+        field,
+        meant=value,
+        meant_sure=told.sure if value else 0.0,
+        repeats=told.again,
+        mail=told.mail,
+        least=told.least,
+        most=told.most,
+    )

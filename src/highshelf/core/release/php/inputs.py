@@ -11,17 +11,17 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator
 
 from tree_sitter import Node
 
 from highshelf.core.release.clues import Clue, line_of
-from highshelf.core.release.php.calls import CHECKS, HASHES, NAMING, SINKS, TRANSPARENT, accessor, formatted
+from highshelf.core.release.php.calls import CHECKS, HASHES, SINKS, TRANSPARENT
+from highshelf.core.release.php.pieces import ALL, REQUEST, UNTOLD, Pieces, Scope, Typed, parts, sole, told, typed
 from highshelf.core.release.php.source import Source
 from highshelf.core.release.php.tables import SERVERS
+from highshelf.core.release.php.values import MOST_CALLS, MOST_DEPTH, Values
 
-REQUEST = ("$_POST", "$_REQUEST", "$_GET")
 # Only files with one of these are followed. In small letters.
 TAKES = (
     b"$_post",
@@ -49,57 +49,10 @@ SETS_UP = re.compile(r"(?i)(?:^|[/_.-])(?:\w*install\w*|\w*setup\w*|\w*wizard\w*
 TAKEN_BY = re.compile(rb"\w*(?:post|request|param|input|field)\w*\s*\(\s*['\"]")
 MOST_BYTES = 120_000
 MAIL_CHECK = re.compile(r"(?:valid\w*|check\w*|is)_?e?_?mail|mail_?(?:valid|check|ok)")
-MOST_DEPTH = 120
-MOST_CALLS = 3
 MOST_FACTS = 250
 MOST_TEXT = 6_000
-# Stands before the number of an argument by whose text a field is called; nobody knows yet which.
-UNTOLD = "="
-# Stands between a field and the function that may give what was typed into it.
-GIVEN_BY = "\x05"
 # A text with less than this around what was typed says nothing.
 LEAST_TEXT = 3
-
-
-@dataclass(frozen=True)
-class Typed:
-    """What somebody typed into a field; or, as `@name:0`, whatever a function is given."""
-
-    field: str
-
-
-class _Gap:
-    """What only run time knows."""
-
-
-GAP = _Gap()
-Piece = str | Typed | _Gap
-Pieces = tuple[Piece, ...]
-# The whole of what was sent.
-ALL = (Typed("*"),)
-
-
-@dataclass
-class Scope:
-    """The variables of one function; those of objects and sessions are shared by all."""
-
-    own: dict[str, Pieces]
-    shared: dict[str, Pieces]
-    loose: bool = False
-    returns: Pieces = ()
-
-    def get(self, key: str) -> Pieces | None:
-        return (self.shared if _is_shared(key) else self.own).get(key)
-
-    def put(self, key: str, value: Pieces) -> None:
-        there = self.shared if _is_shared(key) else self.own
-        # A default beside what was typed is no news.
-        if typed(value) or not typed(there.get(key, ())):
-            there[key] = value
-
-
-def _is_shared(key: str) -> bool:
-    return key.startswith(("->", "$_SESSION", "$GLOBALS"))
 
 
 def keeps(path: str, small: bytes) -> bool:
@@ -119,17 +72,6 @@ def givers(path: str, data: bytes) -> list[Clue]:
     ]
 
 
-def typed(pieces: Pieces) -> list[str]:
-    return [p.field for p in pieces if isinstance(p, Typed)]
-
-
-def sole(pieces: Pieces) -> str | None:
-    """The field that this is, whatever quotation marks stand around it; a table's prefix is often given its last mark."""
-    rest = [p for p in pieces if not (isinstance(p, str) and p.strip("'\" _") == "")]
-    field = rest[0].field if len(rest) == 1 and isinstance(rest[0], Typed) else "*"
-    return None if field == "*" or field.startswith(UNTOLD) else field
-
-
 def inputs(source: Source) -> Iterator[Clue]:
     """Facts about what is typed, each as a clue `input` whose value is JSON: see `Tracer.fact`."""
     small = source.data.lower()
@@ -140,16 +82,13 @@ def inputs(source: Source) -> Iterator[Clue]:
         yield from tracer.found
 
 
-class Tracer:
+class Tracer(Values):
     """One file, walked once from top to bottom; functions where they stand and where they are called."""
 
     def __init__(self, source: Source) -> None:
-        self.source = source
+        super().__init__(source)
         self.found: list[Clue] = []
         self._seen: set[str] = set()
-        self._shared: dict[str, Pieces] = {}
-        self._functions: dict[str, Node] = {}
-        self._calls = 0
 
     def run(self) -> None:
         root = self.source.root
@@ -228,198 +167,6 @@ class Tracer:
         if body is not None:
             self._walk(body, scope, depth + 1)
 
-    def _parameters(self, node: Node) -> list[str]:
-        parameters = node.child_by_field_name("parameters")
-        if parameters is None:
-            return []
-        return [
-            self.source.text(p.child_by_field_name("name"))
-            for p in parameters.named_children
-            if p.type.endswith("parameter") or p.type == "property_promotion_parameter"
-        ]
-
-    def _promoted(self, node: Node, given: dict[str, Pieces]) -> dict[str, Pieces]:
-        """What a constructor keeps by itself: `__construct(private string $host)`."""
-        parameters = node.child_by_field_name("parameters")
-        kept = [p for p in parameters.named_children if p.type == "property_promotion_parameter"] if parameters else []
-        names = [self.source.text(p.child_by_field_name("name")) for p in kept]
-        return {"->" + n[1:]: given[n] for n in names if n in given}
-
-    # Values.
-
-    def value(self, node: Node | None, scope: Scope, depth: int = 0) -> Pieces:
-        """What a text is made of; GAP for what only run time knows."""
-        if node is None or depth > MOST_DEPTH or self.source.late():
-            return (GAP,)
-        s = self.source
-        match node.type:
-            case "string" | "integer" | "float" | "nowdoc":
-                return (s.literal(node) or "",)
-            case "encapsed_string" | "heredoc" | "heredoc_body":
-                return self._put_together(node, scope, depth)
-            case "string_content" | "escape_sequence":
-                return (_unescaped(s.text(node)),)
-            case "binary_expression":
-                return self._joined(node, scope, depth)
-            case "conditional_expression":
-                ways = [self.value(c, scope, depth + 1) for c in reversed(node.named_children)]
-                return next((w for w in ways if typed(w)), ways[0])
-            case "assignment_expression":
-                return self.value(node.child_by_field_name("right"), scope, depth + 1)
-            case (
-                "argument" | "parenthesized_expression" | "cast_expression" | "error_suppression_expression" | "by_ref"
-            ):
-                return self.value(node.named_children[-1] if node.named_children else None, scope, depth + 1)
-            case "function_call_expression" | "member_call_expression" | "scoped_call_expression":
-                return self._result(node, scope, depth)
-            case "nullsafe_member_call_expression":
-                return self._result(node, scope, depth)
-            case "name":
-                known = s.literal(node)
-                return (GAP,) if known is None else (known,)
-        return self._variable(node, scope, depth)
-
-    def _variable(self, node: Node, scope: Scope, depth: int) -> Pieces:
-        key = self._key(node, scope)
-        if key is None:
-            return (GAP,)
-        if (known := scope.get(key)) is not None:
-            return known
-        if key in REQUEST:
-            return ALL
-        base, _, last = key.removesuffix("]").rpartition("[")
-        if base and last:
-            root = base.partition("[")[0]
-            if last.startswith(UNTOLD):
-                return (Typed(last),) if root in REQUEST else (GAP,)
-            if root in REQUEST or scope.get(base) == ALL:
-                # `$_POST['db']['host']` is the field `db[host]`.
-                inner = key[len(root) :] if root in REQUEST else f"[{last}]"
-                first, *rest = re.findall(r"\[([^\]]*)\]", inner)
-                return (Typed(first + "".join(f"[{r}]" for r in rest)),)
-            if root == "$_SESSION":
-                return (Typed(f"?{last}"),)
-        if scope.loose and re.fullmatch(r"\$\w+", key):
-            return (Typed(key[1:]),)
-        return (GAP,)
-
-    def _key(self, node: Node | None, scope: Scope) -> str | None:
-        """A variable's name, with the plain keys that lead into it: `$cfg[db][host]`, `->host`."""
-        if node is None:
-            return None
-        s = self.source
-        if node.type == "variable_name":
-            return s.text(node)
-        if node.type in ("member_access_expression", "nullsafe_member_access_expression"):
-            return "->" + s.text(node.child_by_field_name("name"))
-        if node.type == "scoped_property_access_expression":
-            return "->" + s.text(node.child_by_field_name("name")).lstrip("$")
-        if node.type == "subscript_expression" and node.named_children:
-            base = self._key(node.named_children[0], scope)
-            if base is None or len(node.named_children) < 2:
-                return None
-            at = node.named_children[1]
-            key = s.text(at) if at.type == "name" and _in_text(node) else s.literal(at)
-            if key is None and at.type == "variable_name":
-                # `$_POST[$name]` in a function that is given the name.
-                known = scope.get(s.text(at)) or ()
-                key = known[0] if len(known) == 1 and isinstance(known[0], str) else None
-                given = sole(known)
-                key = UNTOLD + given if given and given.startswith("@") else key
-            return None if key is None else f"{base}[{key}]"
-        return None
-
-    def _put_together(self, node: Node, scope: Scope, depth: int) -> Pieces:
-        parts: list[Piece] = []
-        for child in node.named_children:
-            if child.type not in ("heredoc_start", "heredoc_end"):
-                parts += self.value(child, scope, depth + 1)
-        return tuple(parts)
-
-    def _joined(self, node: Node, scope: Scope, depth: int) -> Pieces:
-        operator = self.source.text(node.child_by_field_name("operator"))
-        if operator == "??":
-            left = self.value(node.child_by_field_name("left"), scope, depth + 1)
-            return left if typed(left) else self.value(node.child_by_field_name("right"), scope, depth + 1)
-        if operator != ".":
-            return (GAP,)
-        # A long row of them leans to the left, as deep as it is long.
-        parts: list[Piece] = []
-        at: Node | None = node
-        while (
-            at is not None
-            and at.type == "binary_expression"
-            and self.source.text(at.child_by_field_name("operator")) == "."
-        ):
-            parts[:0] = self.value(at.child_by_field_name("right"), scope, depth + 1)
-            at = at.child_by_field_name("left")
-        return (*self.value(at, scope, depth + 1), *parts)
-
-    def _result(self, node: Node, scope: Scope, depth: int) -> Pieces:
-        name, arguments = self._callee(node), self.source.arguments(node)
-        values = [self.value(a, scope, depth + 1) for a in arguments]
-        if name == "sprintf" and values:
-            return formatted(values, GAP)
-        if name in ("implode", "join") and len(arguments) == 2:
-            return self._listed(arguments[1], scope, depth)
-        if name in ("str_replace", "strtr", "preg_replace") and len(values) == 3:
-            return values[2]
-        if name == "var_export" and values:
-            return ("'", *values[0], "'")
-        if name in ("filter_input_array", "getparsedbody"):
-            return ALL
-        if name == "array_map" and len(values) == 2:
-            return values[1]
-        if name in ("array_merge", "array_replace"):
-            return next((v for v in values if v == ALL), (GAP,))
-        if name in HASHES and (fields := [f for v in values for f in typed(v)]):
-            # With a salt before or behind it, it is still that password.
-            return (Typed(fields[0]),)
-        if (at := TRANSPARENT.get(name)) is not None:
-            return values[at] if -len(values) <= at < len(values) else (GAP,)
-        about = self.source.text(node.child_by_field_name("object"))
-        if (taken := accessor(name, about, [self.source.literal(a) for a in arguments])) is not None:
-            return (Typed(taken),)
-        known = self._functions.get(name)
-        if known is not None and self._calls < MOST_CALLS:
-            returned = self._entered(known, values)
-            return returned or (GAP,)
-        if (
-            known is None
-            and len(values) in (1, 2)
-            and (asked := _literal(values[0])) is not None
-            and name not in NAMING
-        ):
-            # A function of another file: whether it gives what was typed under this name is found out when all were read.
-            return (Typed(f"{asked}{GIVEN_BY}{name}"),)
-        sent = [v for v in values if typed(v)]
-        # What cleans, quotes or escapes gives back what it was given.
-        return sent[0] if len(sent) == 1 else (GAP,)
-
-    def _entered(self, function: Node, values: Sequence[Pieces]) -> Pieces:
-        """Walk a function with what it is given; what it returns."""
-        own = dict(zip(self._parameters(function), values, strict=False))
-        self._shared.update(self._promoted(function, own))
-        inner = Scope(own, self._shared)
-        self._calls += 1
-        self._body(function, inner, 0)
-        self._calls -= 1
-        return inner.returns
-
-    def _listed(self, node: Node, scope: Scope, depth: int) -> Pieces:
-        array = node.named_children[-1] if node.type == "argument" and node.named_children else node
-        if array.type != "array_creation_expression":
-            return self.value(node, scope, depth + 1)
-        parts: list[Piece] = []
-        for element in array.named_children:
-            parts += [
-                *self.value(element.named_children[-1] if element.named_children else None, scope, depth + 1),
-                "\n",
-            ]
-        return tuple(parts)
-
-    # Facts.
-
     def _assign(self, node: Node, scope: Scope, value: Pieces) -> None:
         left = node.child_by_field_name("left")
         if left is None:
@@ -432,7 +179,7 @@ class Tracer:
         if right is not None and right.type == "array_creation_expression":
             self._array(key, right, scope)
         scope.put(key, value)
-        self._path(node, _parts(key), value, 0.7)
+        self._path(node, parts(key), value, 0.7)
         if right is not None and right.type in ("binary_expression", "function_call_expression"):
             self._text(node, value)
 
@@ -474,7 +221,7 @@ class Tracer:
                 keys.insert(0, self.source.literal(at.named_children[0]) or "?")
             at = at.parent  # type: ignore[assignment]
         if at is not None and at.type == "assignment_expression":
-            keys[:0] = _parts(self._key(at.child_by_field_name("left"), scope) or "")
+            keys[:0] = parts(self._key(at.child_by_field_name("left"), scope) or "")
         self._path(node, keys, value, 0.85)
 
     def _path(self, node: Node, keys: list[str], value: Pieces, sure: float) -> None:
@@ -488,14 +235,7 @@ class Tracer:
         words = sum(len(p.strip()) for p in value if isinstance(p, str))
         if not [f for f in typed(value) if f != "*"] or words < LEAST_TEXT or words > MOST_TEXT:
             return
-        self.fact(node, 0.85, text=_told(value))
-
-    def _callee(self, node: Node) -> str:
-        if node.type == "object_creation_expression":
-            named = next((c for c in node.named_children if c.type in ("name", "qualified_name")), None)
-            return "new " + self.source.text(named).lower().rsplit("\\", 1)[-1]
-        name = node.child_by_field_name("function") or node.child_by_field_name("name")
-        return self.source.text(name).lower().lstrip("\\").rsplit("\\", 1)[-1]
+        self.fact(node, 0.85, text=told(value))
 
     def _call(self, node: Node, scope: Scope) -> None:
         name, arguments = self._callee(node), self.source.arguments(node)
@@ -561,14 +301,14 @@ class Tracer:
         else:
             given = {str(n): f for n, v in enumerate(values[first:]) if (f := sole(v)) is not None}
         if prepared and given:
-            self.fact(node, 0.85, statement=_told(prepared), fields=given)
+            self.fact(node, 0.85, statement=told(prepared), fields=given)
 
     def _bound_by_name(self, node: Node, arguments: list[Node], values: list[Pieces], scope: Scope) -> None:
         name = self.source.literal(arguments[0]) if len(arguments) > 1 else None
         field = sole(values[1]) if len(values) > 1 else None
         if name and field and (prepared := scope.get("?sql")):
             at = str(int(name) - 1) if name.isdigit() and int(name) else name.lstrip(":")
-            self.fact(node, 0.85, statement=_told(prepared), fields={at: field})
+            self.fact(node, 0.85, statement=told(prepared), fields={at: field})
 
     def _statements(self, node: Node, name: str, arguments: list[Node], values: list[Pieces], scope: Scope) -> None:
         texts = [v for v in values if any(isinstance(p, str) and " " in p for p in v)]
@@ -655,28 +395,3 @@ class Tracer:
                 self.fact(node, 0.8, least=least, field=field)
             if most:
                 self.fact(node, 0.8, most=most, field=field)
-
-
-def _literal(value: Pieces) -> str | None:
-    """A plain name that a function is given, such as a field's."""
-    name = value[0] if len(value) == 1 else None
-    return name if isinstance(name, str) and re.fullmatch(r"[A-Za-z][\w.\[\]-]{0,40}", name) else None
-
-
-def _told(value: Pieces) -> list[object]:
-    return [p if isinstance(p, str) else {"f": p.field} if isinstance(p, Typed) else None for p in value]
-
-
-def _in_text(node: Node) -> bool:
-    """Whether it stands plainly in a text, where keys have no quotation marks: `"$row[name]"`."""
-    return node.parent is not None and node.parent.type in ("encapsed_string", "heredoc_body")
-
-
-def _parts(key: str) -> list[str]:
-    """`$cfg[db][host]` as its keys."""
-    base, *rest = re.split(r"\[", key.replace("]", ""))
-    return [base.removeprefix("->"), *rest]
-
-
-def _unescaped(text: str) -> str:
-    return {"\\n": "\n", "\\t": "\t", "\\r": "", "\\$": "$", '\\"': '"', "\\\\": "\\", "\\'": "'"}.get(text, text)
