@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import re
 from functools import cache, lru_cache
-from importlib import resources
 from typing import Any
 
-import yaml
+from highshelf.core.wordlist import shipped
 
 PLACEHOLDER_MARKS = re.compile(
     r"^(?:[%@#]{1,3}[\w.-]+[%@#]{0,3}|\{+\s*[\w.$-]+\s*\}+|<[\w .-]+>|\[[\w .-]+\]|\$\{?\w+\}?|__?\w+__?|x{3,}|\*{3,}|\.{3,}|\?+)$"
@@ -18,7 +17,7 @@ PLACEHOLDER_MARKS = re.compile(
 
 @lru_cache(maxsize=1)
 def vocabulary() -> dict[str, Any]:
-    return dict(yaml.safe_load(resources.files(__package__).joinpath("words.yaml").read_text(encoding="utf-8")))
+    return dict(shipped(__package__ or ""))
 
 
 def _flat(words: Any) -> list[str]:

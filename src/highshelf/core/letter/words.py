@@ -5,11 +5,9 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 from functools import lru_cache
-from importlib import resources
-
-import yaml
 
 from highshelf.core.pages.lexicon import fold, stem_in
+from highshelf.core.wordlist import shipped
 
 # Shorter words end others by chance.
 LEAST_PART = 5
@@ -117,7 +115,7 @@ def _first(kinds: dict[str, tuple[str, ...]], text: str) -> str:
 
 @lru_cache(maxsize=1)
 def words() -> Words:
-    raw = yaml.safe_load(resources.files(__package__).joinpath("words.yaml").read_text(encoding="utf-8"))
+    raw = shipped(__package__ or "")
     sections, roles = ({n: tuple(map(str, s)) for n, s in raw[kind].items()} for kind in ("sections", "roles"))
     lists = {
         k: tuple(map(str, raw[k]))

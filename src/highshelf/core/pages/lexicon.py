@@ -6,9 +6,8 @@ import re
 import unicodedata
 from dataclasses import dataclass
 from functools import lru_cache
-from importlib import resources
 
-import yaml
+from highshelf.core.wordlist import shipped
 
 # Letters that are no others with an accent.
 LETTERS = str.maketrans(
@@ -51,7 +50,7 @@ class Lexicon:
 
 @lru_cache(maxsize=1)
 def lexicon() -> Lexicon:
-    raw = yaml.safe_load(resources.files(__package__).joinpath("lexicon.yaml").read_text(encoding="utf-8"))
+    raw = shipped(__package__ or "", "lexicon.yaml")
     values = {name: Words(tuple(w["label"]), tuple(w["name"]), w["group"]) for name, w in raw.pop("values").items()}
     groups = {name: tuple(stems) for name, stems in raw.pop("groups").items()}
     return Lexicon(values, groups, {topic: tuple(stems) for topic, stems in raw.items()})

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
-from importlib import resources
-
-import yaml
 
 from highshelf.core.pages.lexicon import fold, stem_in
+from highshelf.core.wordlist import shipped
 
 
 @lru_cache(maxsize=1)
 def _topics() -> dict[str, tuple[str, ...]]:
-    raw = yaml.safe_load(resources.files(__package__).joinpath("words.yaml").read_text(encoding="utf-8"))
+    raw = shipped(__package__ or "")
     return {topic: tuple(dict.fromkeys(fold(str(stem)) or str(stem) for stem in stems)) for topic, stems in raw.items()}
 
 

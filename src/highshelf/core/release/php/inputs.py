@@ -37,8 +37,12 @@ TAKES = (
     b"->post",
 )
 # What is done with it where something is set up, wherever that is.
-CONNECTS = (b"mysqli", b"pdo(", b"pg_connect", b"mysql_connect")
-MAKES = (b"file_put_contents", b"fwrite(", b"create table")
+CONNECTS = (
+    *(b"mysqli_connect", b"new mysqli", b"new \\mysqli", b"real_connect", b"mysql_connect", b"mysql_pconnect"),
+    *(b"new pdo", b"new \\pdo", b"pg_connect", b"create table", b"create database"),
+)
+WRITES, WRITTEN = (b"file_put_contents", b"fwrite(", b"fputs("), (b"<?php", b"var_export", b"define(")
+KEPT_AS_DATA = re.compile(rb"file_put_contents\s*\([^;]{0,200}(?:json_encode|serialize|yaml_emit)\s*\(")
 SQL = re.compile(r"(?i)\s*(?:insert|replace|update)\s")
 SETTER = re.compile(r"(?:set|put|save|add|update|write|store|config)\w*")
 GIVER = re.compile(
@@ -61,7 +65,11 @@ def keeps(path: str, small: bytes) -> bool:
         return len(small) < MOST_BYTES and (any(w in small for w in TAKES) or TAKEN_BY.search(small) is not None)
     if not any(word in small for word in (*TAKES, b"request_method")):
         return False
-    return any(w in small for w in (*CONNECTS, *MAKES))
+    if any(w in small for w in CONNECTS):
+        return True
+    # A file of settings: PHP to be run, or data.
+    written = any(w in small for w in WRITES) and any(w in small.removeprefix(b"<?php") for w in WRITTEN)
+    return written or KEPT_AS_DATA.search(small) is not None
 
 
 def givers(path: str, data: bytes) -> list[Clue]:

@@ -38,6 +38,7 @@ class Values:
         self._shared: dict[str, Pieces] = {}
         self._functions: dict[str, Node] = {}
         self._calls = 0
+        self._known: dict[tuple[int, tuple[Pieces, ...]], Pieces] = {}
 
     def _body(self, node: Node, scope: Scope, depth: int) -> None:
         """Walk what a function does."""
@@ -194,9 +195,8 @@ class Values:
         if (taken := accessor(name, about, [self.source.literal(a) for a in arguments])) is not None:
             return (Typed(taken),)
         known = self._functions.get(name)
-        if known is not None and self._calls < MOST_CALLS:
-            returned = self._entered(known, values)
-            return returned or (GAP,)
+        if known is not None and self._calls < MOST_CALLS and (any(typed(v) for v in values) or self._takes(known)):
+            return self._entered(known, values) or (GAP,)
         if (
             known is None
             and len(values) in (1, 2)
@@ -211,13 +211,24 @@ class Values:
 
     def _entered(self, function: Node, values: Sequence[Pieces]) -> Pieces:
         """Walk a function with what it is given; what it returns."""
+        key = (function.start_byte, tuple(values))
+        if key in self._known:
+            return self._known[key]
+        # Whoever calls itself with the same gets nothing.
+        self._known[key] = ()
         own = dict(zip(self._parameters(function), values, strict=False))
         self._shared.update(self._promoted(function, own))
         inner = Scope(own, self._shared)
         self._calls += 1
         self._body(function, inner, 0)
         self._calls -= 1
+        self._known[key] = inner.returns
         return inner.returns
+
+    def _takes(self, function: Node) -> bool:
+        """Whether what was sent is looked at in it."""
+        text = self.source.data[function.start_byte : function.end_byte]
+        return b"$_POST" in text or b"$_REQUEST" in text or b"INPUT_POST" in text
 
     def _listed(self, node: Node, scope: Scope, depth: int) -> Pieces:
         array = node.named_children[-1] if node.type == "argument" and node.named_children else node
