@@ -11,7 +11,6 @@ from typing import Any
 from highshelf.core.release import names, weighing
 from highshelf.core.release.clues import ASKS_FOR_LIBRARIES, Clue
 from highshelf.core.release.contents import Contents
-from highshelf.core.release.inputs import conclude
 from highshelf.core.release.php.tables import ALWAYS
 from highshelf.core.release.weighing import NAMES, Weighed, split
 from highshelf.core.walk.sources import Taken
@@ -137,7 +136,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
     required, wished = _extensions(by_what, databases)
     dumps = [p for p in names.own(paths) if p.lower().endswith(".sql") and _has_tables(p, by_what)]
     samples = names.samples(paths)[:40]
-    fields, setting_up = conclude(by_what["input"])
+    fields, setting_up = _fields(by_what["input"])
     writable = _writable(_known_places(by_what), paths, web)[:60]
     return Findings(
         name=name,
@@ -174,6 +173,15 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         sure=_sure(by_what, version, databases, web_sure, installers, writable, samples),
         against={"version": version.against} if version.against else {},
     )
+
+
+def _fields(clues: list[Clue]) -> tuple[tuple[Taken, ...], tuple[str, ...]]:
+    if not clues:
+        return (), ()
+    # The words of pages and configurations take a fifth of a second to load: more than a small release takes to be read.
+    from highshelf.core.release.inputs import conclude
+
+    return conclude(clues)
 
 
 def _kept(clues: list[Clue]) -> list[Finding]:
