@@ -6,6 +6,7 @@
 	import Facts from '../parts/Facts.svelte';
 	import Fault from '../parts/Fault.svelte';
 	import Head from '../parts/Head.svelte';
+	import ReleaseFields from '../parts/ReleaseFields.svelte';
 	import ReleaseCompare from '../parts/ReleaseCompare.svelte';
 	import ReleaseMatch from '../parts/ReleaseMatch.svelte';
 	import ReleaseTexts from '../parts/ReleaseTexts.svelte';
@@ -136,7 +137,7 @@
 					{ name: 'Database', value: databases },
 					{
 						name: 'Installer',
-						value: listed('installers', listed('installer_routes', 'none was found')),
+						value: listed('installers', listed('installer_routes', listed('setting_up', 'none was found'))),
 					},
 					{ name: 'In the terminal', value: listed('terminal_installers', '') },
 					{ name: 'Web folder', value: text('web_folder') },
@@ -167,6 +168,7 @@
 					</ul>
 				</details>
 			{/if}
+			<ReleaseFields {release} />
 		</section>
 	</div>
 	<ReleaseWeighed {release} changed={(now) => (release = now)} />

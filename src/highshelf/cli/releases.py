@@ -66,7 +66,7 @@ def print_release(release: ReleaseOut) -> None:
             ("one of", "; ".join(found.get("alternatives") or [])),
             ("wished for", _listed(found, "wished_extensions")),
             ("database", _databases(found) or "no connection to one was found"),
-            ("installer", _listed(found, "installers", 4) or _routes(found) or "none was found"),
+            ("installer", _listed(found, "installers", 4) or _routes(found) or _by_deeds(found) or "none was found"),
             ("published login", " / ".join(found.get("published_login") or [])),
             ("corrected", ", ".join(found.get("corrected") or {})),
             ("in the terminal", _listed(found, "terminal_installers", 4)),
@@ -97,6 +97,12 @@ def _listed(found: dict[str, Any], name: str, most: int = 20) -> str:
     return ", ".join(values[:most]) + (f" and {len(values) - most} more" if len(values) > most else "")
 
 
+def _by_deeds(found: dict[str, Any]) -> str:
+    """What no name calls an installer, and takes a database's login all the same."""
+    files = _listed(found, "setting_up", 4)
+    return f"{files} (by what it does)" if files else ""
+
+
 def _php(found: dict[str, Any]) -> str:
     parts = [
         f"{found['php']} or newer" if found.get("php") else "",
@@ -123,8 +129,27 @@ def _evidence(release: ReleaseOut) -> None:
     table(["finding", "is", "how sure"], rows, "It was checked in before findings were weighed.")
     _corrections(release)
     out.print("")
+    fields = [
+        [f["field"], _for(f), f["where"], how_sure(f["sure"]) if f["value"] else ""] for f in found.get("fields", [])
+    ]
+    if fields:
+        table(["field of its installer", "is for", "where its source says so", "how sure"], fields, "")
+        out.print("")
     clues = [[d["what"], d["value"], d["where"], f"{d['sure']:.0%}"] for d in found.get("details", [])]
     table(["clue", "says", "where", "weight"], clues, "Nothing in it speaks for itself.")
+
+
+def _for(told: dict[str, Any]) -> str:
+    """What the installer's source does with a field, for people."""
+    ways = [
+        "another server" if told["value"] == "foreign" else told["value"],
+        *(f"or {other}" for other in told["others"]),
+        f"the same as {told['again']}" if told["again"] else "",
+        "an address for mail" if told["mail"] else "",
+        f"at least {told['least']} letters" if told["least"] else "",
+        f"at most {told['most']} letters" if told["most"] else "",
+    ]
+    return ", ".join(w for w in ways if w) or "nothing says so"
 
 
 def _corrections(release: ReleaseOut) -> None:

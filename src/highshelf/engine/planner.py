@@ -309,7 +309,7 @@ class Planner:
                 size_bytes=release.unpacked_bytes,
                 database=kind,
                 placeholders=seen.target.placeholders,
-                installers=findings.installer_entries(),
+                installers=findings.installer_entries() or list(findings.setting_up),
                 aside=[p for p in seen.target.swap.aside if p not in seen.target.placeholders],
                 web=web,
                 apart=apart,
