@@ -68,7 +68,8 @@ def keeps(path: str, small: bytes) -> bool:
     if any(w in small for w in CONNECTS):
         return True
     # A file of settings: PHP to be run, or data.
-    written = any(w in small for w in WRITES) and any(w in small.removeprefix(b"<?php") for w in WRITTEN)
+    settings = (*WRITTEN, b"request_method")
+    written = any(w in small for w in WRITES) and any(w in small.removeprefix(b"<?php") for w in settings)
     return written or KEPT_AS_DATA.search(small) is not None
 
 
