@@ -82,7 +82,8 @@ def handler(seed: int) -> Handler:
         name = ""
         while not name or name in names.values():
             name = "".join(draw.choices(syllables, k=draw.randint(2, 3)))
-        names[v] = name if t["access"] != "nested" else f"{v.partition('.')[0][:1]}x[{name}]"
+            name = name if t["access"] != "nested" else f"{v.partition('.')[0][:1]}x[{name}]"
+        names[v] = name
     made.truth = {names[v]: v for v in values} | {n: "" for v, n in names.items() if v.startswith(tuple(decoys))}
     _write(made, names, decoys, draw)
     return made

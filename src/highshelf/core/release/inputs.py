@@ -8,6 +8,7 @@ Rules:
 
 from __future__ import annotations
 
+import itertools
 import json
 import re
 from collections import defaultdict
@@ -25,6 +26,7 @@ from highshelf.core.release.php.pieces import GIVEN_BY
 from highshelf.core.walk.assign import assign
 from highshelf.core.walk.sources import FOREIGN, Taken
 
+ROW_LINES = 12
 LEAST_SURE, MARGIN = 0.5, 0.08
 # How sure a file has to be that nothing calls an installer's.
 ELSEWHERE = 0.75
@@ -59,10 +61,17 @@ PREFIXED = re.compile(
 )
 GRANTED = re.compile(r"(?i)identified\s+by\s+'\x01(\d+)\x02'")
 INSERTED = re.compile(r"(?is)\b(?:insert|replace)\s+(?:ignore\s+)?into\s+([^\s(]+)\s*\(([^)]*)\)\s*values\s*\((.*)\)")
-UPDATED = re.compile(r"(?is)\bupdate\s+(\S+)\s+set\s+(.*?)(?:\bwhere\b(.*))?$")
+UPDATED = re.compile(r"(?is)\b(?:update|(?:insert|replace)\s+into)\s+(\S+)\s+set\s+(.*?)(?:\bwhere\b(.*))?$")
+# A row without the names of its columns.
+BARE_ROW = re.compile(r"(?is)\b(?:insert|replace)\s+into\s+\S+\s+values\s*\((.*)\)")
 KEYED = re.compile(r"([\w\]['\"$>.-]*\w)['\"\]]*\s*(?:=>|[=:,])\s*(?:[\w]+\()?['\"]?$")
 PEOPLE = re.compile(
-    r"(?i)user|member|admin|account|staff|people|person|login|operator|author|editor|keeper|team|benutzer|mitglied|utilisateur|usuario|utent|gebruiker"
+    r"(?i)user|member|admin|root\b|owner|manager|account|staff|people|person|login|operator|author|editor|keeper|team|benutzer|mitglied|utilisateur|usuario|utent|gebruiker"
+)
+# A login with a server beside it is nobody's who signs in to the application.
+SERVERS = re.compile(
+    r"(?i)(?:^|[\s_])(?:\w*host\w*|\w*server|port|\w*db\w*|\w*sql\w*|database|conn\w*|smtp|mail(?:er)?|ldap|redis|cache|proxy|ftp|api)"
+    r"(?:$|[\s_])"
 )
 SECRET = re.compile(r"(?i)pass|pwd|\bpw|hash|secret|kennwort")
 KEYS = re.compile(r"(?i)^(?:name|key|k|option|setting|param\w*|variable|var|item|option_name|config\w*|ident\w*)$")
@@ -154,9 +163,11 @@ def _one_file(facts: Sequence[tuple[dict[str, Any], Clue]]) -> Votes:
             rows.append(_text(fact["text"], clue, votes))
         elif "statement" in fact:
             rows.append(_prepared(fact["statement"], fact["fields"], clue, votes))
-        elif "columns" in fact:
-            _people([(field, fact["table"], column) for column, field in fact["columns"].items()], clue, votes)
-            rows.append(list(fact["columns"].values()))
+    for table, columns, clue in _joined_rows(facts):
+        of_table = [(field, table, column) for column, field in columns.items()]
+        _people(of_table, clue, votes)
+        _settings(of_table, clue, votes)
+        rows.append(list(columns.values()))
     paths = [(tuple(map(str, f["path"])), f["field"], c) for f, c in facts if "path" in f]
     containers: dict[tuple[str, ...], list[tuple[tuple[str, ...], str, Clue]]] = defaultdict(list)
     for one in paths:
@@ -173,6 +184,20 @@ def _one_file(facts: Sequence[tuple[dict[str, Any], Clue]]) -> Votes:
     return votes
 
 
+def _joined_rows(facts: Sequence[tuple[dict[str, Any], Clue]]) -> list[tuple[str, dict[str, str], Clue]]:
+    """What goes into the columns of one table, or is kept of one thing, a few lines from one another."""
+    rows: list[tuple[str, dict[str, str], Clue]] = []
+    for fact, clue in facts:
+        if "columns" not in fact:
+            continue
+        near = next((r for r in rows if r[0] == fact["table"] and abs(r[2].line - clue.line) <= ROW_LINES), None)
+        if near is None:
+            rows.append((fact["table"], dict(fact["columns"]), clue))
+        else:
+            near[1].update(fact["columns"])
+    return rows
+
+
 def _first_person(row: Sequence[str], mails: set[str], votes: Votes) -> None:
     """Whoever goes into one row with a password that is made unreadable will sign in with it, whatever the columns are called."""
     secret = next((f for f in row if "admin.password" in votes[f]), None)
@@ -184,8 +209,14 @@ def _first_person(row: Sequence[str], mails: set[str], votes: Votes) -> None:
         if field in mails:
             _vote(votes, field, "admin.email", 0.8, where)
     rest = [f for f in row if f != secret and f not in mails and not votes[f]]
-    if len(rest) == 1 and not any("admin.name" in votes[f] for f in row):
+    if any("admin.name" in votes[f] for f in row):
+        return
+    before = row[row.index(secret) - 1] if row.index(secret) else ""
+    if len(rest) == 1:
         _vote(votes, rest[0], "admin.name", 0.8, where)
+    elif before in rest:
+        # Of several, what stands right before a password: nobody keeps them the other way round.
+        _vote(votes, before, "admin.name", 0.7, where)
 
 
 def _keys(paths: Sequence[tuple[tuple[str, ...], str, Clue]], votes: Votes, section: str = "") -> None:
@@ -206,7 +237,13 @@ def _read(reading: Reading, of: Mapping[int, tuple[str, Clue]], votes: Votes) ->
     for filling in reading.fillings:
         if filling.value not in (KEY, "database.dsn") and filling.literal.start in of:
             field, clue = of[filling.literal.start]
-            _vote(votes, field, filling.value, clue.sure * (0.75 + filling.sure / 4), _where(clue))
+            # Whose a "login" is in a list of settings that names nobody is anybody's guess.
+            whose = (
+                0.75
+                if filling.value.startswith("admin.") and not PEOPLE.search(" ".join(filling.literal.path))
+                else 1.0
+            )
+            _vote(votes, field, filling.value, clue.sure * whose * (0.75 + filling.sure / 4), _where(clue))
 
 
 def _marked(pieces: Sequence[Any]) -> tuple[str, list[str]]:
@@ -241,7 +278,10 @@ def _text(pieces: Sequence[Any], clue: Clue, votes: Votes) -> list[str]:
                 _keys([((key,), fields[int(number)], replace(clue, sure=0.8))], votes, table)
         people = [(fields[int(n)], t, c) for n, t, c, key in _columns(text) if not key]
         _people(people, clue, votes)
-        return [field for field, _, _ in people] if INSERTED.search(text) else []
+        _settings(people, clue, votes)
+        if bare := BARE_ROW.search(text):
+            return [fields[int(m[0])] for entry in _split(bare[1]) if len(m := MARK.findall(entry)) == 1]
+        return [field for field, _, _ in people]
     found = []
     for mark in MARK.finditer(text):
         before = KEYED.search(text[max(mark.start() - 160, 0) : mark.start()].rsplit("\n", 1)[-1])
@@ -339,6 +379,7 @@ def _prepared(statement: Sequence[Any], given: Mapping[str, str], clue: Clue, vo
     text, fields = _marked(statement)
     places = iter(range(10_000))
     marked = re.sub(r"\?", lambda _: f":{next(places)}:", text)
+    marked = re.sub(r"\$(\d+)", lambda m: f":{int(m[1]) - 1}:", marked)
     extra = len(fields)
     numbers: dict[str, int] = {}
 
@@ -362,7 +403,11 @@ def _people(columns: Sequence[tuple[str, str, str]], clue: Clue, votes: Votes) -
     if not columns:
         return
     table = columns[0][1]
-    if not PEOPLE.search(table) and not any(SECRET.search(c) for _, _, c in columns):
+    names = _apart([column for _, _, column in columns])
+    columns = [(field, table, name) for (field, table, _), name in zip(columns, names, strict=True)]
+    if not PEOPLE.search(table) and (
+        not any(SECRET.search(c) for _, _, c in columns) or SERVERS.search(" ".join([table, *names]))
+    ):
         return
     fields = tuple(
         Field(column, "password" if SECRET.search(column) else "text", "", column, near="Administrator")
@@ -374,6 +419,29 @@ def _people(columns: Sequence[tuple[str, str, str]], clue: Clue, votes: Votes) -
     for one in assign(form, page):
         if one.value.startswith("admin."):
             _vote(votes, columns[at[id(one.field)]][0], one.value, 0.85, _where(clue))
+
+
+def _settings(columns: Sequence[tuple[str, str, str]], clue: Clue, votes: Votes) -> None:
+    """What goes into a table of settings, or is kept under one name: that name is what the rest is about."""
+    if not columns or PEOPLE.search(columns[0][1]):
+        return
+    names = _apart([column for _, _, column in columns])
+    table = re.sub(r"\W+", "", columns[0][1])
+    _keys(
+        [((table, name), field, replace(clue, sure=0.8)) for (field, _, _), name in zip(columns, names, strict=True)],
+        votes,
+    )
+
+
+def _apart(columns: Sequence[str]) -> list[str]:
+    """Columns without the letters that all of a table's begin with: `mb_name`, `mb_mail`; `opname`, `oppwd`."""
+    small = sorted(c.lower() for c in columns)
+    same = itertools.takewhile(lambda pair: pair[0] == pair[1], zip(small[0], small[-1], strict=False))
+    shared = "".join(a for a, _ in same) if len(columns) > 1 else ""
+    if not shared and len(columns) == 1 and (alone := re.match(r"[a-z]{1,4}_(?=[a-z]{3})", columns[0].lower())):
+        shared = alone[0]
+    shared = shared if len(shared) > 1 and all(len(c) > len(shared) for c in columns) else ""
+    return [c[len(shared) :] for c in columns]
 
 
 def _handed_on(facts: Sequence[tuple[dict[str, Any], Clue]], means: Votes, votes: Votes) -> None:

@@ -53,6 +53,8 @@ SINKS: dict[str, tuple[tuple[int, str, float], ...]] = {
     "mysql_pconnect": LOGIN,
     "mysqli_real_connect": tuple((at + 1, value, sure) for at, value, sure in MYSQLI),
     "real_connect": MYSQLI,
+    # Of an object of PHP's own, or of a class that is like it.
+    "connect": tuple((at, value, 0.8) for at, value, _ in MYSQLI),
     "new pdo": ((1, "database.user", 0.97), (2, "database.password", 0.97)),
     "mysqli_select_db": ((1, "database.name", 0.97),),
     "mysql_select_db": ((0, "database.name", 0.97),),
@@ -134,8 +136,25 @@ ACCESSOR = re.compile(
 )
 ASKED = re.compile(r"(?i)request|input|req\b|post|form|param")
 METHODS = frozenset(
-    ["get", "post", "input", "getpost", "getvar", "param", "getparam", "value", "string", "str", "body", "field"]
+    [
+        *("get", "post", "input", "getpost", "getvar", "param", "getparam", "value", "string", "str", "body", "field"),
+        *("text", "int", "integer", "number", "line", "trimmed", "secret", "raw", "query", "data"),
+    ]
 )
+
+
+HASHING = re.compile(
+    r"(?:hash|encode|encrypt|crypt|make|digest)_?(?:pass(?:word)?|pwd)|(?:pass(?:word)?|pwd)_?(?:hash|encode|encrypt|crypt|digest)"
+)
+
+
+def hashes(name: str, text: str) -> bool:
+    """Whether a call makes a password unreadable: PHP's own do, and what is called so."""
+    return (
+        name in HASHES
+        or HASHING.fullmatch(name) is not None
+        or re.match(r"(?i)\\?\w*hash\w*::make\(", text) is not None
+    )
 
 
 def accessor(name: str, about: str, literals: Sequence[str | None]) -> str | None:

@@ -16,7 +16,7 @@ from collections.abc import Iterator
 from tree_sitter import Node
 
 from highshelf.core.release.clues import Clue, line_of
-from highshelf.core.release.php.calls import CHECKS, HASHES, SINKS, TRANSPARENT
+from highshelf.core.release.php.calls import CHECKS, SINKS, TRANSPARENT, hashes
 from highshelf.core.release.php.pieces import ALL, REQUEST, UNTOLD, Pieces, Scope, Typed, parts, sole, told, typed
 from highshelf.core.release.php.source import Source
 from highshelf.core.release.php.tables import SERVERS
@@ -35,6 +35,7 @@ TAKES = (
     b"->request",
     b"->input",
     b"->post",
+    b"php://input",
 )
 # What is done with it where something is set up, wherever that is.
 CONNECTS = (
@@ -53,6 +54,8 @@ SETS_UP = re.compile(r"(?i)(?:^|[/_.-])(?:\w*install\w*|\w*setup\w*|\w*wizard\w*
 TAKEN_BY = re.compile(rb"\w*(?:post|request|param|input|field)\w*\s*\(\s*['\"]")
 MOST_BYTES = 120_000
 MAIL_CHECK = re.compile(r"(?:valid\w*|check\w*|is)_?e?_?mail|mail_?(?:valid|check|ok)")
+# What stands around a name in a template.
+MARKS = "{}%#@[]<>_ "
 MOST_FACTS = 250
 MOST_TEXT = 6_000
 # A text with less than this around what was typed says nothing.
@@ -170,8 +173,10 @@ class Tracer(Values):
         if name == "__construct" and outer is not None:
             name = "new " + self.source.text(outer.child_by_field_name("name")).lower()
         given: dict[str, Pieces] = {p: (Typed(f"@{name}:{n}"),) for n, p in enumerate(self._parameters(node))}
-        self._body(node, Scope(given, self._shared | self._promoted(node, given)), depth)
-        self._shared.update(self._promoted(node, given))
+        inner = Scope(given, self._shared)
+        for kept, value in self._promoted(node, given).items():
+            inner.put(kept, value)
+        self._body(node, inner, depth)
 
     def _body(self, node: Node, scope: Scope, depth: int) -> None:
         body = node.child_by_field_name("body")
@@ -185,8 +190,14 @@ class Tracer(Values):
         key = self._key(left, scope)
         right = node.child_by_field_name("right")
         if key is None:
+            self._apart(left, right, scope)
             self._whole(left, right, scope)
             return
+        if right is not None and (other := self._key(right, scope)) is not None and re.fullmatch(r"\$\w+", key):
+            scope.others[key] = other
+        if left.type == "member_access_expression" and (field := sole(value)) is not None:
+            # `$user->password = …`: what is kept of a person.
+            self.fact(node, 0.85, table=self.source.text(left.named_children[0]).lstrip("$"), columns={key[2:]: field})
         if right is not None and right.type == "array_creation_expression":
             self._array(key, right, scope)
         scope.put(key, value)
@@ -205,6 +216,15 @@ class Tracer(Values):
         elif left.type == "subscript_expression" and left.named_children:
             base = self._key(left.named_children[0], scope)
             scope.put(base or "", ALL)
+
+    def _apart(self, left: Node, right: Node | None, scope: Scope) -> None:
+        """`[$h, $u] = [$_POST['a'], $_POST['b']]`: each for itself."""
+        lists = ("array_creation_expression", "list_literal")
+        if left.type in lists and right is not None and right.type == "array_creation_expression":
+            for one, given in zip(left.named_children, right.named_children, strict=False):
+                name = self._key(one.named_children[-1] if one.type == "array_element_initializer" else one, scope)
+                if name is not None and given.named_children:
+                    scope.put(name, self.value(given.named_children[-1], scope))
 
     def _array(self, base: str, array: Node, scope: Scope) -> None:
         for element in array.named_children:
@@ -229,7 +249,7 @@ class Tracer(Values):
         keys, at = list[str](), node
         while at is not None and at.type in ("array_element_initializer", "array_creation_expression"):
             if at.type == "array_element_initializer" and len(at.named_children) == 2:
-                keys.insert(0, self.source.literal(at.named_children[0]) or "?")
+                keys.insert(0, (self.source.literal(at.named_children[0]) or "?").strip(MARKS) or "?")
             at = at.parent  # type: ignore[assignment]
         if at is not None and at.type == "assignment_expression":
             keys[:0] = parts(self._key(at.child_by_field_name("left"), scope) or "")
@@ -253,6 +273,8 @@ class Tracer(Values):
         values = [self.value(a, scope) for a in arguments]
         if name == "extract" and values and values[0] == ALL:
             scope.loose = True
+            said = self.source.text(arguments[1]) if len(arguments) > 2 else ""
+            scope.prefix = f"{self.source.literal(arguments[2])}_" if said.endswith("PREFIX_ALL") else ""
         self._sinks(node, name, arguments, values, scope)
         for value in values:
             # What was added to line by line is read where it goes to.
@@ -269,19 +291,34 @@ class Tracer(Values):
         for at, meaning, sure in SINKS.get(name, ()):
             if at < len(values) and (field := sole(values[at])) is not None:
                 self.fact(node, sure, **{"is": meaning, "field": field})
-        hashed = [f for v in values for f in typed(v) if f != "*"] if name in HASHES else []
+        is_hash = hashes(name, self.source.text(node)[:60])
+        hashed = [f for v in values for f in typed(v) if f != "*"] if is_hash else []
         if hashed:
             # What else is put in with it, a name, is the salt.
             self.fact(node, 0.7 if len(hashed) == 1 else 0.6, **{"is": "admin.password", "field": hashed[0]})
         if name == "define" and len(values) == 2 and (key := self.source.literal(arguments[0])):
             self._path(node, [key], values[1], 0.85)
+        elif (
+            len(values) == 1 and (put := re.fullmatch(r"(?:set|with|add)_?(\w+)", name)) and (field := sole(values[0]))
+        ):
+            self._put(node, put[1], field)
         elif len(values) in (2, 3) and SETTER.fullmatch(name) and (key := self.source.literal(arguments[0])):
-            self._path(node, re.split(r"[./]", key), values[1], 0.8)
+            whose = [self.source.text(node.child_by_field_name("object"))] if node.type.startswith("member") else []
+            self._path(node, [*whose, *re.split(r"[./]", key)], values[1], 0.8)
         if name in ("str_replace", "strtr") and arguments:
             self._replaced(node, arguments, scope)
         self._statements(node, name, arguments, values, scope)
         self._rows(node, arguments, scope)
         self._checks(node, name, values)
+
+    def _put(self, node: Node, name: str, field: str) -> None:
+        """`$user->setLogin(…)`, also one after the other: something of whatever the row begins with."""
+        at: Node | None = node
+        while at is not None and at.type in ("member_call_expression", "scoped_call_expression"):
+            first = at
+            at = at.child_by_field_name("object")
+        whose = self.source.text(at or first.child_by_field_name("scope")).lstrip("$").rsplit("\\", 1)[-1]
+        self.fact(node, 0.85, table=whose, columns={name: field})
 
     def _replaced(self, node: Node, arguments: list[Node], scope: Scope) -> None:
         """What stands in a template is the name of what is put there."""
@@ -292,12 +329,12 @@ class Tracer(Values):
                     key = self.source.literal(mark.named_children[0])
                     self._path(
                         node,
-                        [key.strip("{}%#@[]<>_ $")] if key else [],
+                        [key.strip(MARKS)] if key else [],
                         self.value(given.named_children[-1], scope),
                         0.8,
                     )
         elif len(arrays) == 2 and (key := self.source.literal(arrays[0])):
-            self._path(node, [key.strip("{}%#@[]<>_ $")], self.value(arrays[1], scope), 0.8)
+            self._path(node, [key.strip(MARKS)], self.value(arrays[1], scope), 0.8)
 
     def _bound(self, node: Node, arguments: list[Node], values: list[Pieces], scope: Scope, *, first: int) -> None:
         """What is given to a statement that was prepared: by its place, or by its name."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from tree_sitter import Node
 
@@ -40,14 +40,23 @@ class Scope:
     shared: dict[str, Pieces]
     loose: bool = False
     returns: Pieces = ()
+    # What stands before the names of fields that became variables.
+    prefix: str = ""
+    # Variables that are another one, or a part of it: `$s = $this->given['store']`.
+    others: dict[str, str] = field(default_factory=dict)
 
     def get(self, key: str) -> Pieces | None:
-        return (self.shared if _is_shared(key) else self.own).get(key)
+        found = (self.shared if _is_shared(key) else self.own).get(key)
+        base, bracket, rest = key.partition("[")
+        if found is None and bracket and base in self.others:
+            return self.get(f"{self.others[base]}[{rest}")
+        return found
 
     def put(self, key: str, value: Pieces) -> None:
         there = self.shared if _is_shared(key) else self.own
-        # A default beside what was typed is no news.
-        if typed(value) or not typed(there.get(key, ())):
+        # A default beside what was typed is no news, nor whatever a function may be given.
+        before = typed(there.get(key, ()))
+        if not before or (typed(value) and (before[0].startswith("@") or not typed(value)[0].startswith("@"))):
             there[key] = value
 
 
@@ -62,8 +71,8 @@ def typed(pieces: Pieces) -> list[str]:
 def sole(pieces: Pieces) -> str | None:
     """The field that this is, whatever quotation marks stand around it; a table's prefix is often given its last mark."""
     rest = [p for p in pieces if not (isinstance(p, str) and p.strip("'\" _") == "")]
-    field = rest[0].field if len(rest) == 1 and isinstance(rest[0], Typed) else "*"
-    return None if field == "*" or field.startswith(UNTOLD) else field
+    name = rest[0].field if len(rest) == 1 and isinstance(rest[0], Typed) else "*"
+    return None if name == "*" or name.startswith(UNTOLD) else name
 
 
 def plain_name(value: Pieces) -> str | None:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from tree_sitter import Node
 
-from highshelf.core.release.php.calls import HASHES, NAMING, TRANSPARENT, accessor, formatted
+from highshelf.core.release.php.calls import ASKED, NAMING, TRANSPARENT, accessor, formatted, hashes
 from highshelf.core.release.php.pieces import (
     ALL,
     GAP,
@@ -28,6 +28,15 @@ from highshelf.core.release.php.source import Source
 
 MOST_DEPTH = 120
 MOST_CALLS = 3
+
+
+# Properties of a request that hold all that was sent, and methods that give it.
+SENT = ("->post", "->request", "->body", "->input", "->params", "->form")
+WHOLE = frozenset(["validate", "validated", "all", "only", "safe", "post", "input", "except", "toarray"])
+
+
+def _asks(text: str) -> bool:
+    return ASKED.search(text) is not None
 
 
 class Values:
@@ -99,22 +108,23 @@ class Values:
             return (GAP,)
         if (known := scope.get(key)) is not None:
             return known
-        if key in REQUEST:
+        if key in REQUEST or (key in SENT and ASKED.search(self.source.text(node))):
             return ALL
         base, _, last = key.removesuffix("]").rpartition("[")
         if base and last:
             root = base.partition("[")[0]
             if last.startswith(UNTOLD):
                 return (Typed(last),) if root in REQUEST else (GAP,)
-            if root in REQUEST or scope.get(base) == ALL:
+            sent = root in SENT and ASKED.search(self.source.text(node)) is not None
+            if root in REQUEST or sent or scope.get(base) == ALL:
                 # `$_POST['db']['host']` is the field `db[host]`.
-                inner = key[len(root) :] if root in REQUEST else f"[{last}]"
+                inner = key[len(root) :] if root in REQUEST or sent else f"[{last}]"
                 first, *rest = re.findall(r"\[([^\]]*)\]", inner)
                 return (Typed(first + "".join(f"[{r}]" for r in rest)),)
             if root == "$_SESSION":
                 return (Typed(f"?{last}"),)
-        if scope.loose and re.fullmatch(r"\$\w+", key):
-            return (Typed(key[1:]),)
+        if scope.loose and re.fullmatch(r"\$\w+", key) and key[1:].startswith(scope.prefix):
+            return (Typed(key[1:].removeprefix(scope.prefix)),)
         return (GAP,)
 
     def _key(self, node: Node | None, scope: Scope) -> str | None:
@@ -180,13 +190,15 @@ class Values:
             return values[2]
         if name == "var_export" and values:
             return ("'", *values[0], "'")
-        if name in ("filter_input_array", "getparsedbody"):
+        if name in ("filter_input_array", "getparsedbody") or (name in WHOLE and _asks(self.source.text(node)[:200])):
+            return ALL
+        if name == "json_decode" and "php://input" in self.source.text(node):
             return ALL
         if name == "array_map" and len(values) == 2:
             return values[1]
         if name in ("array_merge", "array_replace"):
             return next((v for v in values if v == ALL), (GAP,))
-        if name in HASHES and (fields := [f for v in values for f in typed(v)]):
+        if hashes(name, self.source.text(node)[:60]) and (fields := [f for v in values for f in typed(v)]):
             # With a salt before or behind it, it is still that password.
             return (Typed(fields[0]),)
         if (at := TRANSPARENT.get(name)) is not None:
