@@ -7,7 +7,7 @@ class InstallController extends Controller {
     $this->env->set('DB_DATABASE', $v['kb']);
     $this->env->set('DB_USERNAME', $v['kc']);
     $this->env->set('DB_PASSWORD', $v['kd'] ?? '');
-    config(['app.name' => $request->input('kg')]);
+    settle(['site.title' => $request->input('kg')]);
     $user = new User();
     $user->email = $v['ke'];
     $user->password = Hash::make($v['kf']);

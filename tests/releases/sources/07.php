@@ -15,12 +15,12 @@ class installer {
         return $l && mysqli_select_db($l, $this->p['s4']) ? 'ok' : 'no';
     }
     function install() {
-        $cfg = array('sql_host' => $this->p['s1'], 'sql_user' => $this->p['s2'], 'sql_passwd' => $this->p['s3'], 'sql_db' => $this->p['s4'], 'cookie_name' => $this->p['s9']);
+        $cfg = array('sql_host' => $this->p['s1'], 'sql_user' => $this->p['s2'], 'sql_passwd' => $this->p['s3'], 'sql_db' => $this->p['s4'], 'biscuit' => $this->p['s9']);
         $out = "<?php\n";
         foreach ($cfg as $k => $v) $out .= '$cfg["' . $k . '"] = ' . var_export($v, true) . ";\n";
         file_put_contents('../cfg.php', $out);
         $salt = substr(md5(rand()), 0, 8);
-        $this->q("INSERT INTO #__members (mb_id, mb_password, mb_email, mb_level) VALUES ('" . $this->esc($this->p['s5']) . "', '" . md5($salt . $this->p['s6']) . "', '" . $this->esc($this->p['s7']) . "', 10)");
-        $this->q("INSERT INTO #__config SET cf_title = '" . $this->esc($this->p['s8']) . "'");
+        $this->q("INSERT INTO ~people (pp_nick, pp_word, pp_mail, pp_rank) VALUES ('" . $this->esc($this->p['s5']) . "', '" . md5($salt . $this->p['s6']) . "', '" . $this->esc($this->p['s7']) . "', 10)");
+        $this->q("INSERT INTO ~options SET op_title = '" . $this->esc($this->p['s8']) . "'");
     }
 }
