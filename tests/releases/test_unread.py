@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
 
 from tests.support import Hosting, Service
@@ -10,12 +11,13 @@ from tests.support import Hosting, Service
 FOLDER = Path(__file__).parent / "unread"
 
 
-def packed(name: str, folder: Path, wrapper: str) -> Path:
+def packed(name: str, folder: Path, wrapper: str, change: Callable[[str], str] = str) -> Path:
+    """The application as a zip; `change`: another text of each file."""
     made = folder / f"{wrapper}.zip"
     with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as archive:
         for path in sorted((FOLDER / name).rglob("*")):
             if path.is_file():
-                archive.write(path, f"{wrapper}/{path.relative_to(FOLDER / name)}")
+                archive.writestr(f"{wrapper}/{path.relative_to(FOLDER / name)}", change(path.read_text("utf-8")))
     return made
 
 
@@ -44,3 +46,25 @@ def test_a_wizard_in_hungarian_is_walked_by_its_source(clean: Hosting, service: 
     people = clean.sql(f"SELECT nev, level FROM `{found.database}`.{prefix}olvasok")
     assert people == [[found.admin_name, clean.new_account("seeds").email]]
     assert (clean.root("seeds") / "raktar/adat/beall.json").stat().st_mode & 0o777 == 0o600
+
+
+def test_of_two_buttons_that_nobody_can_read_a_person_tells_which_leads_on(
+    clean: Hosting, service: Service, tmp_path: Path
+) -> None:
+    def with_a_way_back(text: str) -> str:
+        back = '<a></a><button name="v" value="1">Vissza</button> <input type="submit" value="Tovább">'
+        return text.replace("Elé írva", "Elé").replace('<input type="submit" value="Tovább">', back)
+
+    service.client.account_add(clean.new_account("seeds"))
+    archive = packed("raktar", tmp_path, "raktar-0.9", with_a_way_back)
+    checked = service.cli_json("release", "check-in", str(archive))
+    asked = service.cli("install", checked["sha256"][:12], "seeds", "--at", "/raktar")
+    assert asked.returncode == 3, asked.stdout + asked.stderr
+    assert "Which of these leads on" in asked.stdout + asked.stderr
+    assert "Vissza" in asked.stdout + asked.stderr and "Tovább" in asked.stdout + asked.stderr
+    job = service.client.job_list().items[0]
+    # Each of its two pages is asked about once.
+    for _ in range(2):
+        answered = service.cli("job", "answer", job.id, "Tovább")
+    assert answered.returncode == 0, answered.stdout + answered.stderr
+    assert service.client.installation_list().items[0].admin_name
