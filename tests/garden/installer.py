@@ -8,10 +8,11 @@ from random import Random
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.walk.sources import Taken
 from tests.garden.asks import TOKEN, Asks
 from tests.garden.ends import FOLDER, ROOT, configuration, configuration_file, end_page, file_as_told, offered
 from tests.garden.markup import Control, Markup, Sheet
-from tests.garden.traits import APPS, Traits, traits_of
+from tests.garden.traits import APPS, UNREAD, Traits, traits_of
 
 SITE = "http://garden.saltmarsh.example/"
 SETUP = "setup/"
@@ -91,6 +92,10 @@ class Installer:
     @property
     def installed(self) -> bool:
         return self._at >= len(self.steps) and self.host.tables > 0 and self.file in self.host.files
+
+    def taken(self) -> dict[str, Taken]:
+        """What its source says of its fields; only where nobody reads its words."""
+        return self.asks.taken(self.steps) if self.traits.language == UNREAD else {}
 
     def leads_on(self) -> set[str]:
         """What its buttons that lead on say: whoever reads its language could tell."""

@@ -18,6 +18,9 @@ from urllib.parse import parse_qsl, urlencode, urlsplit
 import yaml
 
 from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.release.inputs import conclude
+from highshelf.core.release.php import read
+from highshelf.core.walk.sources import Taken
 from tests.garden.installer import SITE, Host, Seen
 from tests.garden.traits import Traits, traits_of
 from tests.garden.walk import VALUES, Conversation, Walk
@@ -41,6 +44,11 @@ class Stranger:
         self._at = 0
         for page in self._pages:
             host.files |= page.get("files", {})
+
+    def taken(self) -> dict[str, Taken]:
+        """What its source says of its fields, where there is one."""
+        clues = read("setup/index.php", str(self.facts.get("source", "")).encode())
+        return {t.field: t for t in conclude(c for c in clues if c.what == "input")[0]}
 
     @property
     def installed(self) -> bool:

@@ -125,8 +125,7 @@ class Conversation:
         # Places that were opened in vain: tidying closes them, after the end.
         self.vain: set[str] = set()
         # Where nobody reads the words, the source is read.
-        unread = installer.traits.language == UNREAD
-        self._taken = installer.asks.taken(installer.steps) if unread else {}
+        self._taken = installer.taken()
         self._first = self._before = self._now = self._look()
 
     def go_through(self, found: Walk) -> None:

@@ -13,6 +13,7 @@ FIELDS = "input, select, textarea, button"
 MOST_IN_BOX = 8
 HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6", "legend")
 # How a box that is a heading is called by whoever dresses it.
+BOLD, BREAKS, MOST_HEADING = ("b", "strong", "big", "u"), ("br", "hr"), 60
 DRESSED = re.compile(r"(?:^|[\s_-])(?:head(?:er|ing|line)?|title|legend)(?:$|[\s_-])", re.I)
 
 
@@ -66,11 +67,45 @@ def near_of(node: LexborNode) -> str:
                 return clean(legend.text(separator=" "))
         previous = current.prev
         while previous is not None:
-            if previous.tag in HEADINGS or _heads_rows(previous) or _dressed_as_heading(previous):
+            if (
+                previous.tag in HEADINGS
+                or _heads_rows(previous)
+                or _dressed_as_heading(previous)
+                or _stands_alone(previous)
+            ):
                 return clean(previous.text(separator=" "))
             previous = previous.prev
         current = current.parent
     return ""
+
+
+def _beside(node: LexborNode, *, back: bool) -> LexborNode | None:
+    """What stands before or behind a thing, gaps aside."""
+    other = node.prev if back else node.next
+    while other is not None and (
+        other.tag == "-comment" or (other.tag == "-text" and not (other.text(deep=False) or "").strip())
+    ):
+        other = other.prev if back else other.next
+    return other
+
+
+def _stands_alone(node: LexborNode) -> bool:
+    """Words in bold on a line of their own, or a paragraph of nothing else, that no field follows at once: a heading of old pages."""
+    if node.tag == "p":
+        inner = list(node.iter())
+        bold = inner[0] if len(inner) == 1 and inner[0].tag in BOLD else None
+        if bold is None or clean(bold.text(separator=" ")) != clean(node.text(separator=" ")):
+            return False
+    elif node.tag not in BOLD:
+        return False
+    text, before, behind = clean(node.text(separator=" ")), _beside(node, back=True), _beside(node, back=False)
+    if not 0 < len(text) <= MOST_HEADING or node.css_first(FIELDS) is not None or behind is None:
+        return False
+    lines = (*BREAKS, "p", "table", "div", "ul", "ol", "dl", "form", "fieldset")
+    if (before is not None and before.tag not in lines) or (node.tag != "p" and behind.tag not in lines):
+        return False
+    after = _beside(behind, back=False) if behind.tag in BREAKS else behind
+    return after is None or after.tag not in FIELDS.split(", ")
 
 
 def _dressed_as_heading(node: LexborNode) -> bool:

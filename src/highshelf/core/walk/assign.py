@@ -24,7 +24,7 @@ OWN_GROUP_ONLY = ("database",)
 SECRETS, GROUPS_OF_SECRETS = ("database.password", "admin.password"), ("database", "admin")
 # "Name of the library", whatever it is that has a name.
 NAME_OF = re.compile(
-    r"(?:the )?name (?:of (?:the|this|your) |de[rs] |ihrer? |[a-z]+s$)|nom d[eu] |nombre de |nome d|naam van |nazwa "
+    r"(?:the )?name (?:of (?:the|this|your) |(?:your|this|the) |de[rs] |ihrer? |[a-z]+s$)|nom d[eu] |nombre de |nome d|naam van |nazwa "
 )
 # How a prefix is suggested: a few letters and an underscore.
 PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")

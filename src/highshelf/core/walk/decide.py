@@ -112,7 +112,15 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     candidates = _candidates(page, know, done)
     best = max(candidates, key=lambda c: c.rank, default=None)
     if best is not None and best.rank > 0:
-        return _which(page, know, history) or best.move if best.rank <= UNREAD_RANK + 2 else best.move
+        if best.rank > UNREAD_RANK + 2:
+            return best.move
+        if (known := _as_before(candidates, history)) is not None:
+            return known.move
+        if (choice := _which(page, know)) is None:
+            return best.move
+        if not any(turn.label in choice.options for turn in history):
+            return choice
+        # The one that led on before was pressed here already: the others are none that lead on.
     if offered is not None:
         return offered
     if returned and not complaints_of(page, know, history) and (ungated := _unticked(page, know, history, done)):
@@ -120,7 +128,14 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     return _look_again(page, know, history, done) or ending(page, know, history)
 
 
-def _which(page: Page, know: Knowledge, history: Sequence[Turn]) -> AskFor | None:
+def _as_before(candidates: Sequence[_Candidate], history: Sequence[Turn]) -> _Candidate | None:
+    """Of buttons that nobody here can read, the one that was pressed before and led on."""
+    led_on = {turn.label for turn in history if turn.form}
+    same = [c for c in candidates if c.rank >= UNREAD_RANK and isinstance(c.move, Submit) and c.move.button in led_on]
+    return same[0] if len(same) == 1 else None
+
+
+def _which(page: Page, know: Knowledge) -> AskFor | None:
     """Of several buttons whose words nobody here knows only a person can tell which leads on."""
     for form in page.real_forms:
         unread = [b for b in form.buttons if _button_rank(b, form, page, know) == UNREAD_RANK]
