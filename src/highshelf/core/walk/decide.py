@@ -500,8 +500,7 @@ def _turns_away(link: Link) -> bool:
     path = urlsplit(link.url).path.lower()
     return (
         words.says("decoy", link.label)
-        or words.says("login", link.label)
-        or words.says("browse", link.label)
+        or any(words.says(topic, link.label) for topic in ("login", "browse", "check"))
         or path.endswith(NO_PAGE)
     )
 
