@@ -487,6 +487,8 @@ def _only_way(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
         and not _turns_away(link)
     }
     ways.pop(here, None)
+    # "Check again" beside another way leads nowhere new.
+    ways = {url: link for url, link in ways.items() if not lexicon().says("check", link.label)} or ways
     onward = next_step(page.url, list(ways))
     if len(ways) != 1 and onward is None:
         return []
@@ -500,7 +502,8 @@ def _turns_away(link: Link) -> bool:
     path = urlsplit(link.url).path.lower()
     return (
         words.says("decoy", link.label)
-        or any(words.says(topic, link.label) for topic in ("login", "browse", "check"))
+        or words.says("login", link.label)
+        or words.says("browse", link.label)
         or path.endswith(NO_PAGE)
     )
 
