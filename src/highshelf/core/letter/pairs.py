@@ -230,6 +230,8 @@ def _about(label: str) -> str:
 def _is_heading(line: str) -> bool:
     text = line.strip(" :=-#[]*")
     short = len(text) <= HEADING_CHARS and len(text.split()) <= 8
+    # `MariaDB 10.6`: a version is no address.
+    text = re.sub(r"(?<![\w.])\d+(?:\.\d+)+(?![\w.])", "", text)
     # `Included: 20 GB, 5 databases` speaks of databases, and what follows does not.
     return (
         short

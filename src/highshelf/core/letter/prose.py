@@ -120,8 +120,8 @@ def in_sentence(line: str, number: int, section: str, spoken: str = "") -> Itera
     for host in NAKED.finditer(line):
         before = _clause(line[: host.start()]).strip()
         # What stands nearest says what it is.
-        near = " ".join(before.split()[-3:])
-        before = near if words().role(near) in HOSTS else before
+        last = [" ".join(before.split()[-n:]) for n in (1, 2, 3)]
+        before = next((near for near in last if words().role(near) in HOSTS), before)
         if any(u.start() <= host.start() < u.end() for u in urls):
             continue
         named = words().role(before) in HOSTS
@@ -134,7 +134,9 @@ def in_sentence(line: str, number: int, section: str, spoken: str = "") -> Itera
             text = host[0] + (f", port {port[1]}" if port else "")
             near = about if about in ("transfer", "panel", "database") else ""
             told = (spoken_of(line[: host.start()]) or spoken) if words().role(before) == "host" else ""
-            own = words().section(before) or near or told or section
+            # A domain is the site's, below whatever heading it is spoken of.
+            site = "site" if words().role(before) == "site" else ""
+            own = words().section(before) or near or told or site or section
             yield Pair(before, text, number, own, sentence=True)
 
 

@@ -9,6 +9,7 @@ Rules:
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections import Counter
 from collections.abc import Iterable
@@ -159,15 +160,28 @@ def candidates_of(text: str) -> list[_Candidate]:
 
 
 def _same_password(said: list[Said], lines: list[Line]) -> list[Said]:
-    """The panel's password for the file transfer, where a line says that they are one and none else is given."""
+    """The panel's password for the file transfer, where a line says that they are one and none else is given; its login, where that is said too."""
     have = {s.name: s for s in said}
     panel = have.get("panel.password")
     if panel is None or "transfer.password" in have or "transfer.host" not in have:
         return []
-    for line in lines:
-        if words().says_same(line) and words().section(line) != "mail":
-            return [replace(panel, name="transfer.password", line=line.number, where=line.strip(), sure=0.6)]
+    # A sentence may go on in the next line.
+    told = [*lines, *(Line(f"{a} {b}", a.number) for a, b in itertools.pairwise(lines))]
+    for line in told:
+        if not words().says_same(line) or words().section(line) == "mail":
+            continue
+        found = [replace(panel, name="transfer.password", line=line.number, where=line.strip(), sure=0.6)]
+        login = have.get("panel.login")
+        if login is not None and "transfer.login" not in have and _names_a_login(line):
+            found.append(replace(login, name="transfer.login", line=line.number, where=line.strip(), sure=0.6))
+        return found
     return []
+
+
+def _names_a_login(line: str) -> bool:
+    said = re.findall(r"[^\W\d_]+(?:-[^\W\d_]+)?", line)
+    pairs = [f"{a} {b}" for a, b in itertools.pairwise(said)]
+    return any(words().role(text) == "login" for text in (*said, *pairs))
 
 
 def _line_stop(pairs: list[Pair]) -> str:
