@@ -20,10 +20,12 @@ from highshelf.core.letter.prose import (
     COMMAND,
     FOLDER,
     NAKED,
+    ON_HOST,
     URL,
     Pair,
     goes_on,
     in_sentence,
+    is_talk,
     spoken_of,
     valuelike,
 )
@@ -246,6 +248,11 @@ def _site(text: str) -> str:
 
 
 def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator[Pair]:
+    store = ON_HOST.match(line)
+    if store is not None and section == "database" and valuelike(store["name"], "login"):
+        yield Pair("database name", store["name"], number, section)
+        yield from _split("server", line[store.start("host") :], number, section)
+        return
     separated = separated_in(line)
     # A name may be led to its value by dots with gaps between them.
     label = re.sub(r"[\s.·…_]+$", "", separated["label"]).strip() if separated else ""
@@ -255,7 +262,7 @@ def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator
         yield from in_sentence(before, number, section)
         yield from _split(last, separated["value"].strip(), number, section)
         return
-    if separated and words().role(label) in ("password", "login") and _is_talk(separated["value"]):
+    if separated and words().role(label) in ("password", "login") and is_talk(separated["value"]):
         # `no passwords any more: I've put your key there` talks about one, and names none.
         return
     if separated and section == "database" and words().is_database(label):
@@ -267,12 +274,6 @@ def _in_line(line: str, cells: list[str], number: int, section: str) -> Iterator
         return
     if len(cells) == 2 and len(cells[0]) <= LABEL_CHARS and _about(cells[0]) and not NAKED.fullmatch(cells[0]):
         yield from _split(cells[0].rstrip(" :=.…"), cells[1], number, section)
-
-
-def _is_talk(value: str) -> bool:
-    """Whether a sentence stands where a value would."""
-    parts = value.split()
-    return len(parts) > 6 and all(re.fullmatch(r"[^\W\d_'’]+(?:['’]\w+)?,?", w) for w in parts[:4])
 
 
 def _last_part(label: str) -> tuple[str, str]:

@@ -23,6 +23,13 @@ MOST_BETWEEN = 8
 COMMAND = re.compile(
     r"(?i)\b(?P<kind>sftp|ssh|ftp)\s+(?:-p\s*(?P<before>\d+)\s+)?(?P<who>[\w.+-]+@(?:[a-z0-9-]+\.)+[a-z]{2,})(?:\s+-p\s*(?P<after>\d+))?"
 )
+# `sail_live on db3.host:3307`, in a sentence about a database.
+ON_HOST = re.compile(
+    r"(?<![\w.@/])(?P<name>[A-Za-z]\w+)\s+(?:on|at|auf|bei|sur|chez|en|su|em|op|na)\s+(?P<host>(?:(?:[a-z0-9-]+\.)+[a-z]{2,}|localhost)(?::\d+)?)(?![\w@/])",
+    re.I,
+)
+# `u: keeper / p: secret`, as people note it.
+SHORTLY = re.compile(r"(?i)(?<![\w])u(?:sr)?\s*[:=]\s*(?P<user>\S+?)\s*[,;/|]?\s+p(?:w|ass)?\s*[:=]\s*(?P<word>\S+)")
 DENIALS = ("not", "nicht", "kein", "pas", "no", "non", "nao", "niet", "geen", "nie")
 # A folder in running text: what begins with a slash and is no address.
 FOLDER = re.compile(r"(?<![\w:/.~@-])(/[\w~-][\w.~-]*(?:/[\w.~-]+)*)(?![\w:@])")
@@ -73,6 +80,14 @@ def in_sentence(line: str, number: int, section: str, spoken: str = "") -> Itera
         yield Pair(
             "server", f"{kind}://{command['who']}{':' + port if port else ''}", number, "transfer", sentence=True
         )
+    for store in ON_HOST.finditer(line):
+        about = spoken or section
+        if "database" in (about, spoken_of(line[: store.start()])) and valuelike(store["name"], "login"):
+            yield Pair("database name", store["name"], number, "database", sentence=True)
+            yield Pair("server", store["host"], number, "database", sentence=True)
+    for both in SHORTLY.finditer(line):
+        yield Pair("user", both["user"], number, spoken or section, sentence=True)
+        yield Pair("password", both["word"], number, spoken or section, sentence=True)
     for label, start, text in [
         *_before_its_name(line, flat),
         *_by_sign(line),
@@ -230,7 +245,7 @@ def _by_sign(line: str) -> Iterator[tuple[str, int, str]]:
         rf"(?:^|[\s,;(:])(?P<label>[^\W\d_][^\W\d_ .'’-]*(?: [^\W\d_]+){{0,2}}?)\s+[=:]\s+{OPENING}(?P<value>{WORD})"
     )
     for match in re.finditer(shape, line):
-        if words().role(_clause(match["label"])) in BESIDE:
+        if words().role(_clause(match["label"])) in BESIDE and not is_talk(line[match.start("value") :]):
             yield match["label"], match.start("value"), match["value"]
 
 
@@ -360,6 +375,12 @@ def _beside_password(word: str, rest: str) -> bool:
         "of",
         "lub",
     )
+
+
+def is_talk(value: str) -> bool:
+    """Whether a sentence stands where a value would."""
+    parts = value.split()
+    return len(parts) > 6 and all(re.fullmatch(r"[^\W\d_'’]+(?:['’]\w+)?,?", w) for w in parts[:4])
 
 
 def valuelike(text: str, role: str) -> bool:

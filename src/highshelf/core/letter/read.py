@@ -179,6 +179,8 @@ def _same_password(said: list[Said], lines: list[Line]) -> list[Said]:
 
 
 def _names_a_login(line: str) -> bool:
+    if words().says_credentials(line):
+        return True
     said = re.findall(r"[^\W\d_]+(?:-[^\W\d_]+)?", line)
     pairs = [f"{a} {b}" for a, b in itertools.pairwise(said)]
     return any(words().role(text) == "login" for text in (*said, *pairs))

@@ -19,6 +19,7 @@ class Words:
     roles: dict[str, tuple[str, ...]]
     customers: tuple[str, ...]
     same: tuple[str, ...]
+    credentials: tuple[str, ...]
     nothing: tuple[str, ...]
     elsewhere: tuple[str, ...]
     absent: tuple[str, ...]
@@ -60,6 +61,10 @@ class Words:
 
     def says_customer(self, text: str) -> bool:
         return any(stem in fold(text.lower()) for stem in self.customers)
+
+    def says_credentials(self, text: str) -> bool:
+        """Whether a text speaks of a login and its password in one word."""
+        return _any(self.credentials, fold(text.lower()))
 
     def says_same(self, text: str) -> bool:
         return _any(self.same, fold(text.lower()))
@@ -122,6 +127,7 @@ def words() -> Words:
         for k in (
             "customers",
             "same",
+            "credentials",
             "nothing",
             "elsewhere",
             "absent",
