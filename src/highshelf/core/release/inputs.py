@@ -11,7 +11,7 @@ from __future__ import annotations
 import itertools
 import json
 import re
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
@@ -66,13 +66,14 @@ UPDATED = re.compile(r"(?is)\b(?:update|(?:insert|replace)\s+into)\s+(\S+)\s+set
 BARE_ROW = re.compile(r"(?is)\b(?:insert|replace)\s+into\s+\S+\s+values\s*\((.*)\)")
 KEYED = re.compile(r"([\w\]['\"$>.-]*\w)['\"\]]*\s*(?:=>|[=:,])\s*(?:[\w]+\()?['\"]?$")
 PEOPLE = re.compile(
-    r"(?i)user|member|admin|root\b|owner|manager|account|staff|people|person|login|operator|author|editor|keeper|team|benutzer|mitglied|utilisateur|usuario|utent|gebruiker"
+    r"(?i)user|member|admin|root\b|owner|manager|account|staff|people|person|login|operator|author|nutzer|redact|editor|keeper|team|benutzer|mitglied|utilisateur|usuario|utent|gebruiker"
 )
 # A login with a server beside it is nobody's who signs in to the application.
 SERVERS = re.compile(
     r"(?i)(?:^|[\s_])(?:\w*host\w*|\w*server|port|\w*db\w*|\w*sql\w*|database|conn\w*|smtp|mail(?:er)?|ldap|redis|cache|proxy|ftp|api)"
     r"(?:$|[\s_])"
 )
+ABOUT_SETTINGS = re.compile(r"(?i)(?:settings?|options?|config(?:uration)?|params?|parameters|data|info|credentials)$")
 SECRET = re.compile(r"(?i)pass|pwd|\bpw|hash|secret|kennwort")
 KEYS = re.compile(r"(?i)^(?:name|key|k|option|setting|param\w*|variable|var|item|option_name|config\w*|ident\w*)$")
 
@@ -219,18 +220,42 @@ def _first_person(row: Sequence[str], mails: set[str], votes: Votes) -> None:
         _vote(votes, before, "admin.name", 0.7, where)
 
 
-def _keys(paths: Sequence[tuple[tuple[str, ...], str, Clue]], votes: Votes, section: str = "") -> None:
-    """Keys of a configuration, read together as those of a sample are."""
+def _keys(
+    paths: Sequence[tuple[tuple[str, ...], str, Clue]], votes: Votes, section: str = "", *, foreign: bool = True
+) -> None:
+    """Keys of a configuration, read together as those of a sample are.
+
+    Args:
+        foreign: whether a word for another server makes them that server's; a column `mail` of some table does not.
+    """
     literals = [Literal(path, "", "text", n, n, c.line, section=section) for n, (path, _, c) in enumerate(paths)]
     of = {n: (field, clue) for n, (_, field, clue) in enumerate(paths)}
     _read(read_literals(literals), of, votes)
     # What a variable that holds several things is called is its author's own: `$input`, `$data`.
     bare = [replace(one, path=one.path[1:]) for one in literals if len(one.path) > 1 and not is_another(one)]
     _read(read_literals(bare), of, votes)
+    for prefix in _prefixes(literals):
+        # `$cfg_host`, `$cfg_user`: what they all begin with is what they stand in.
+        inner = [
+            replace(one, path=(prefix, one.path[-1].lstrip("$")[len(prefix) + 1 :]))
+            for one in literals
+            if _begins(one, prefix)
+        ]
+        _read(read_literals(inner), of, votes)
     for one in literals:
         _, field, clue = paths[one.start]
-        if is_another(one):
+        if foreign and is_another(one):
             _vote(votes, field, FOREIGN, clue.sure, _where(clue))
+
+
+def _begins(one: Literal, prefix: str) -> bool:
+    return one.path[-1].lstrip("$").startswith(prefix + "_")
+
+
+def _prefixes(literals: Sequence[Literal]) -> list[str]:
+    """What three or more keys begin with, up to their first underscore."""
+    begun = Counter(one.path[-1].lstrip("$").partition("_")[0] for one in literals if "_" in one.path[-1][1:])
+    return sorted(prefix for prefix, often in begun.items() if often >= 3 and prefix)
 
 
 def _read(reading: Reading, of: Mapping[int, tuple[str, Clue]], votes: Votes) -> None:
@@ -426,11 +451,11 @@ def _settings(columns: Sequence[tuple[str, str, str]], clue: Clue, votes: Votes)
     if not columns or PEOPLE.search(columns[0][1]):
         return
     names = _apart([column for _, _, column in columns])
-    table = re.sub(r"\W+", "", columns[0][1])
-    _keys(
-        [((table, name), field, replace(clue, sure=0.8)) for (field, _, _), name in zip(columns, names, strict=True)],
-        votes,
-    )
+    table = ABOUT_SETTINGS.sub("", re.sub(r"\W+", "", columns[0][1]))
+    paths = [
+        ((table, name), field, replace(clue, sure=0.8)) for (field, _, _), name in zip(columns, names, strict=True)
+    ]
+    _keys(paths, votes, foreign=SERVERS.search(table) is not None)
 
 
 def _apart(columns: Sequence[str]) -> list[str]:

@@ -298,6 +298,7 @@ class Tracer(Values):
             self.fact(node, 0.7 if len(hashed) == 1 else 0.6, **{"is": "admin.password", "field": hashed[0]})
         if name == "define" and len(values) == 2 and (key := self.source.literal(arguments[0])):
             self._path(node, [key], values[1], 0.85)
+            scope.put(f"->const {key}", values[1])
         elif (
             len(values) == 1 and (put := re.fullmatch(r"(?:set|with|add)_?(\w+)", name)) and (field := sole(values[0]))
         ):
@@ -307,6 +308,7 @@ class Tracer(Values):
             self._path(node, [*whose, *re.split(r"[./]", key)], values[1], 0.8)
         if name in ("str_replace", "strtr") and arguments:
             self._replaced(node, arguments, scope)
+        self._named(node, name, arguments, values, scope)
         self._statements(node, name, arguments, values, scope)
         self._rows(node, arguments, scope)
         self._checks(node, name, values)
@@ -319,6 +321,18 @@ class Tracer(Values):
             at = at.child_by_field_name("object")
         whose = self.source.text(at or first.child_by_field_name("scope")).lstrip("$").rsplit("\\", 1)[-1]
         self.fact(node, 0.85, table=whose, columns={name: field})
+
+    def _named(self, node: Node, name: str, arguments: list[Node], values: list[Pieces], scope: Scope) -> None:
+        """`new Login(host: $h, user: $u)`: what is called by its name is that."""
+        columns = {}
+        for argument, value in zip(arguments, values, strict=True):
+            label = argument.child_by_field_name("name")
+            if label is not None and (field := sole(value)) is not None:
+                columns[self.source.text(label)] = field
+                if name.startswith("new "):
+                    scope.put("->" + self.source.text(label), value)
+        if columns:
+            self.fact(node, 0.85, table=name.removeprefix("new "), columns=columns)
 
     def _replaced(self, node: Node, arguments: list[Node], scope: Scope) -> None:
         """What stands in a template is the name of what is put there."""

@@ -28,6 +28,7 @@ from highshelf.core.release.php.source import Source
 
 MOST_DEPTH = 120
 MOST_CALLS = 3
+SHORT = 300
 
 
 # Properties of a request that hold all that was sent, and methods that give it.
@@ -99,7 +100,8 @@ class Values:
                 return self._result(node, scope, depth)
             case "name":
                 known = s.literal(node)
-                return (GAP,) if known is None else (known,)
+                kept = scope.get(f"->const {s.text(node)}")
+                return kept or ((GAP,) if known is None else (known,))
         return self._variable(node, scope, depth)
 
     def _variable(self, node: Node, scope: Scope, depth: int) -> Pieces:
@@ -185,18 +187,20 @@ class Values:
         if name == "sprintf" and values:
             return formatted(values, GAP)
         if name in ("implode", "join") and len(arguments) == 2:
-            return self._listed(arguments[1], scope, depth)
+            return self._listed(arguments[1], scope, depth, between="".join(p for p in values[0] if isinstance(p, str)))
         if name in ("str_replace", "strtr", "preg_replace") and len(values) == 3:
             return values[2]
         if name == "var_export" and values:
             return ("'", *values[0], "'")
+        if name == "filter_var_array" and values and values[0] == ALL:
+            return ALL
         if name in ("filter_input_array", "getparsedbody") or (name in WHOLE and _asks(self.source.text(node)[:200])):
             return ALL
         if name == "json_decode" and "php://input" in self.source.text(node):
             return ALL
         if name == "array_map" and len(values) == 2:
             return values[1]
-        if name in ("array_merge", "array_replace"):
+        if name in ("array_merge", "array_replace", "array_intersect_key", "array_filter", "array_diff_key"):
             return next((v for v in values if v == ALL), (GAP,))
         if hashes(name, self.source.text(node)[:60]) and (fields := [f for v in values for f in typed(v)]):
             # With a salt before or behind it, it is still that password.
@@ -240,17 +244,21 @@ class Values:
     def _takes(self, function: Node) -> bool:
         """Whether what was sent is looked at in it."""
         text = self.source.data[function.start_byte : function.end_byte]
-        return b"$_POST" in text or b"$_REQUEST" in text or b"INPUT_POST" in text
+        # One that is short only passes something on.
+        return len(text) < SHORT or b"$_POST" in text or b"$_REQUEST" in text or b"INPUT_POST" in text
 
-    def _listed(self, node: Node, scope: Scope, depth: int) -> Pieces:
+    def _listed(self, node: Node, scope: Scope, depth: int, *, between: str) -> Pieces:
         array = node.named_children[-1] if node.type == "argument" and node.named_children else node
+        if array.type == "function_call_expression" and self._callee(array) == "array_map":
+            given = self.source.arguments(array)
+            array = given[1].named_children[-1] if len(given) > 1 and given[1].named_children else array
         if array.type != "array_creation_expression":
             return self.value(node, scope, depth + 1)
         parts: list[Piece] = []
         for element in array.named_children:
             parts += [
                 *self.value(element.named_children[-1] if element.named_children else None, scope, depth + 1),
-                "\n",
+                between,
             ]
         return tuple(parts)
 
