@@ -7,7 +7,6 @@ one that only chooses another way is not.
 from __future__ import annotations
 
 import re
-import time
 from collections.abc import Iterator
 
 from highshelf.core.release.clues import Clue, line_of, script_clues
@@ -62,7 +61,7 @@ def read(path: str, data: bytes) -> list[Clue]:
     found = []
     for clue in _clues(source):
         found.append(clue)
-        if time.monotonic() > source.until:
+        if source.late():
             break
     return list(
         dict.fromkeys([*found, *_place_constants(path, data), *inputs.givers(path, data), *script_clues(path, data)])

@@ -133,7 +133,7 @@ class Tracer(Values):
         self._functions = {n: f for n, f in self._functions.items() if names[n] == 1}
 
     def _walk(self, node: Node, scope: Scope, depth: int) -> None:
-        if depth > MOST_DEPTH or self.source.late():
+        if depth > MOST_DEPTH or self._spent():
             return
         if node.type in ("function_definition", "method_declaration"):
             return self._function(node, scope, depth)

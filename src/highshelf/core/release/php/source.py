@@ -12,6 +12,7 @@ from tree_sitter import Language, Node, Parser, Query, QueryCursor
 
 from highshelf.core.release.clues import ASKS_FOR_LIBRARIES, Clue
 
+# Of the processor, not of the clock: what is found is the same on a busy machine.
 SECONDS_A_FILE = 1.0
 MAX_LOOKED_AT_BYTES = 4_000
 
@@ -56,7 +57,7 @@ class Source:
 
     def __init__(self, path: str, data: bytes, root: Node, query: Query) -> None:
         self.path, self.data, self.root = path, data, root
-        self.until = time.monotonic() + SECONDS_A_FILE
+        self.until = time.thread_time() + SECONDS_A_FILE
         # They come in no order that could be relied on.
         found = QueryCursor(query, match_limit=20_000).captures(root)
         self.found = {name: sorted(nodes, key=lambda n: (n.start_byte, -n.end_byte)) for name, nodes in found.items()}
@@ -74,7 +75,7 @@ class Source:
         return self.data[node.start_byte : end].decode("utf-8", "replace")
 
     def late(self) -> bool:
-        return time.monotonic() > self.until
+        return time.thread_time() > self.until
 
     def literal(self, node: Node | None) -> str | None:
         """The text of a string, number or constant of this file; None for what is only known at run time."""

@@ -28,6 +28,8 @@ from highshelf.core.release.php.source import Source
 
 MOST_DEPTH = 120
 MOST_CALLS = 3
+# Looks at parts of one file; the largest real ones that were seen take a tenth of it. Counted, so that the same file always says the same.
+MOST_LOOKS = 300_000
 SHORT = 300
 
 
@@ -48,7 +50,12 @@ class Values:
         self._shared: dict[str, Pieces] = {}
         self._functions: dict[str, Node] = {}
         self._calls = 0
+        self._looks = 0
         self._known: dict[tuple[int, tuple[Pieces, ...]], Pieces] = {}
+
+    def _spent(self) -> bool:
+        self._looks += 1
+        return self._looks > MOST_LOOKS
 
     def _body(self, node: Node, scope: Scope, depth: int) -> None:
         """Walk what a function does."""
@@ -73,7 +80,7 @@ class Values:
 
     def value(self, node: Node | None, scope: Scope, depth: int = 0) -> Pieces:
         """What a text is made of; GAP for what only run time knows."""
-        if node is None or depth > MOST_DEPTH or self.source.late():
+        if node is None or depth > MOST_DEPTH or self._spent():
             return (GAP,)
         s = self.source
         match node.type:
