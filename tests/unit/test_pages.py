@@ -155,6 +155,14 @@ def test_what_is_shown_once_is_found_with_its_words() -> None:
         ("<p>Finished: you can log in with login=boss and password=boss1</p>", ("boss", "boss1")),
         ("<form>Login: <input name=a> Password: <input name=b> Name of database: <input name=c></form>", None),
         ("<p>Choose a login and a password.</p>", None),
+        (
+            "<p>Sign in at the <a href=x>office</a> as <b>keeper</b> with the password <b>marsh</b>.</p>",
+            ("keeper", "marsh"),
+        ),
+        ("<p>Melden Sie sich als <b>meister</b> mit dem Passwort <b>deich99</b> an.</p>", ("meister", "deich99")),
+        ("<p>Connectez-vous comme gardien avec le mot de passe phare.</p>", ("gardien", "phare")),
+        ("<p>Log in as administrator with the password you chose.</p>", None),
+        ("<p>Sign in as the owner with the password from step 3.</p>", None),
     ],
 )
 def test_a_published_login_is_read_only_where_one_is_published(html: str, login: tuple[str, str] | None) -> None:

@@ -38,6 +38,42 @@ NO_NAMES = frozenset(
         "met",
         "dla",
         "oraz",
+        # What stands behind "the password" where none is told.
+        *(
+            "you",
+            "that",
+            "which",
+            "from",
+            "above",
+            "below",
+            "chosen",
+            "given",
+            "this",
+            "set",
+            "sie",
+            "das",
+            "dem",
+            "den",
+            "aus",
+            "oben",
+        ),
+        *(
+            "que",
+            "vous",
+            "choisi",
+            "usted",
+            "elegida",
+            "hai",
+            "che",
+            "scelta",
+            "escolheu",
+            "die",
+            "gekozen",
+            "ktore",
+            "vom",
+            "von",
+            "was",
+        ),
     ]
 )
 
@@ -76,9 +112,12 @@ def _told_login(page: Page) -> tuple[str, str] | None:
     """A name and a password that a sentence about signing in tells, in any of the lexicon's languages."""
     words = lexicon()
     for sentence in page.told:
-        found = _pair().search(plain_letters(sentence)) if words.says("login", sentence) else None
-        if found and not any(_is_no_name(found[n]) for n in (1, 2)):
-            return found[1], found[2].rstrip(".")
+        if not words.says("login", sentence):
+            continue
+        for shape in (_pair(), _as_somebody()):
+            found = shape.search(plain_letters(sentence))
+            if found and not any(_is_no_name(found[n]) for n in (1, 2)):
+                return found[1], found[2].rstrip(".,")
     return None
 
 
@@ -94,6 +133,18 @@ def _pair() -> re.Pattern[str]:
     names, secrets = ("|".join(map(re.escape, lists[topic])) for topic in ("identity", "password"))
     said = r"\w*\b(?:\s+(?:is|ist|est|es|e|jest)\b)?(?:\s*[:=]\s*|\s+)[\"'“”„«»]?([\w.@+-]{3,40})"
     return re.compile(rf"\b(?:{names}){said}[\"'“”„«»]?\W.{{0,30}}?\b(?:{secrets}){said}", re.I)
+
+
+@lru_cache(maxsize=1)
+def _as_somebody() -> re.Pattern[str]:
+    """ "Sign in as keeper with the password marsh": a name after a word for as whom, and a password close behind it."""
+    secrets = "|".join(map(re.escape, lexicon().lists["password"]))
+    quotes = "[\"'“”„«»]?"
+    whom = (
+        r"\b(?:as|als|en tant que|comme|como|come|jako)\s+(?:the user |user |benutzer |utilisateur |usuario |utente )?"
+    )
+    said = rf"\w*\b(?:\s+(?:is|ist|est|es|e|jest))?(?:\s*[:=]\s*|\s+){quotes}([\w.@+-]{{3,40}})"
+    return re.compile(rf"{whom}{quotes}([\w.@+-]{{3,40}}){quotes}\W.{{0,30}}?\b(?:{secrets}){said}", re.I)
 
 
 def told_to_remove(page: Page, entries: Collection[str]) -> list[str]:
