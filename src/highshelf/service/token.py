@@ -5,6 +5,7 @@ from __future__ import annotations
 import secrets
 from pathlib import Path
 
+from highshelf.core.errors import NoRoomError
 from highshelf.store.disk import write_private
 from highshelf.store.store import Store
 
@@ -27,5 +28,8 @@ def first_code(folder: Path) -> str:
     store = Store(folder)
     try:
         return store.operators.invite()[0] if not store.operators.count() else ""
+    except NoRoomError:
+        # On a full disk everything can be read all the same: the link comes with the next start.
+        return ""
     finally:
         store.close()

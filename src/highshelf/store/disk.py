@@ -64,6 +64,8 @@ class Disk:
 
     def __init__(self, folder: Path, clock: Callable[[], float] = time.monotonic) -> None:
         self._folder, self._clock = folder, clock
+        # Called when the ballast's room has become free: what has to grow on a full disk does so now, or finds no room later.
+        self.on_full: Callable[[], None] = lambda: None
         self._ballast = folder / "ballast"
         self._looked_at, self._full = -LOOK_SECONDS, False
 
@@ -105,7 +107,9 @@ class Disk:
 
     def release(self) -> None:
         """Give the ballast's room to whoever needs it now."""
-        self._ballast.unlink(missing_ok=True)
+        if self._ballast.exists():
+            self._ballast.unlink(missing_ok=True)
+            self.on_full()
 
     def _load(self) -> None:
         draft = self._ballast.with_suffix(".draft")

@@ -12,7 +12,7 @@ from sqlalchemy import func, or_
 from sqlmodel import SQLModel, col, select
 
 from highshelf.core.errors import NotFoundError, StrongboxError
-from highshelf.store.database import lax_engine, open_database, session_on, together
+from highshelf.store.database import lax_engine, open_database, session_on, together, write_back
 from highshelf.store.disk import Disk
 from highshelf.store.epoch import check_now, raise_epoch
 from highshelf.store.evidence import Evidence
@@ -65,6 +65,7 @@ class Store:
         # Looked at first: on a full disk it lets the ballast go, and the database can be opened.
         _ = self.disk.full
         self.engine = open_database(folder / "highshelf.sqlite")
+        self.disk.on_full = lambda: write_back(self.engine)
         self._lax = lax_engine(folder / "highshelf.sqlite")
         self.epoch = 0
         self.strongbox = self._unlock(folder / "strongbox.key")
