@@ -118,9 +118,10 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
             return known.move
         if (choice := _which(page, know)) is None:
             return best.move
-        if not any(turn.label in choice.options for turn in history):
+        here = {form_mark(form) for form in page.real_forms}
+        if not any(turn.label in choice.options and turn.form in here for turn in history):
             return choice
-        # The one that led on before was pressed here already: the others are none that lead on.
+        # One of them was pressed here already, and the page came back: the others are none that lead on.
     if offered is not None:
         return offered
     if returned and not complaints_of(page, know, history) and (ungated := _unticked(page, know, history, done)):
@@ -130,7 +131,7 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
 
 def _as_before(candidates: Sequence[_Candidate], history: Sequence[Turn]) -> _Candidate | None:
     """Of buttons that nobody here can read, the one that was pressed before and led on."""
-    led_on = {turn.label for turn in history if turn.form}
+    led_on = {turn.label for turn in history}
     same = [c for c in candidates if c.rank >= UNREAD_RANK and isinstance(c.move, Submit) and c.move.button in led_on]
     return same[0] if len(same) == 1 else None
 
