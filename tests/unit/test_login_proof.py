@@ -9,8 +9,10 @@ import pytest
 from highshelf.core.errors import ProofError
 from highshelf.core.legs import prove
 from highshelf.core.legs.job import Ask, Done
+from highshelf.core.pages.reader import read
+from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.primers.models import LoginChange
-from highshelf.core.prove.login import Door, find_doors, make_login_change, sign_in
+from highshelf.core.prove.login import Door, find_doors, login_form, make_login_change, sign_in
 from tests.unit.fakes import ADDRESS, FakeJob, Flaky, Site
 
 FORM = "<h1>Sign in</h1><form method=post action=/login><input name=user><input type=password name=word><button>Sign in</button></form>"
@@ -201,3 +203,24 @@ def test_a_published_login_is_changed_by_request_or_by_form() -> None:
         with pytest.raises(ProofError) as caught:
             make_login_change(Site({"account": account}).visit(), ADDRESS, [wrong], values)
         assert part in caught.value.message
+
+
+@pytest.mark.parametrize(
+    ("html", "found"),
+    [
+        (
+            "<h1>Portti</h1><form method=post>Tunnus <input name=t> Sana <input type=password name=s><button>Sisaan</button></form>",
+            True,
+        ),
+        (
+            "<h1>Join us</h1><form method=post>Nick <input name=t> Word <input type=password name=s><button>Create an account</button></form>",
+            False,
+        ),
+        (
+            "<h1>Portti</h1><form method=post><input name=t><input type=password name=s autocomplete=new-password><button>Sisaan</button></form>",
+            False,
+        ),
+    ],
+)
+def test_a_door_in_any_language_is_one_that_makes_nobody(html: str, found: bool) -> None:
+    assert (login_form(read(Snapshot(ADDRESS, 200, html))) is not None) is found

@@ -74,7 +74,15 @@ def find_doors(fetch: Fetch, address: str, known: Sequence[str]) -> list[Door]:
 
 def login_form(page: Page) -> Form | None:
     """Where one signs in: a form with words of that, or, in a language that nobody here reads, one name and one password to send."""
-    return says_login(page) or next((form for form in page.real_forms if bare_login(form)), None)
+    return says_login(page) or next(
+        (form for form in page.real_forms if bare_login(form) and not _joins(form, page)), None
+    )
+
+
+def _joins(form: Form, page: Page) -> bool:
+    """Whether a form makes an account instead of asking for one: nothing is ever made to prove a login."""
+    said = " ".join([*page.headings, *(b.label for b in form.buttons)])
+    return lexicon().says("making", said) or any(f.autocomplete == "new-password" for f in form.fields)
 
 
 def _linked(fetch: Fetch, address: str, known: Sequence[str]) -> tuple[list[str], list[str]]:
@@ -90,7 +98,12 @@ def _linked(fetch: Fetch, address: str, known: Sequence[str]) -> tuple[list[str]
         return any(words.says(topic, text) for topic in ("login", "door") for text in said)
 
     links = [link.url for link in own if leads(link) and not words.says("logout", link.label)]
-    others = [link.url for link in own if link.url.startswith(address) and not words.says("logout", link.label)]
+    shunned = ("logout", "destroying", "making")
+    others = [
+        link.url
+        for link in own
+        if link.url.startswith(address) and not any(words.says(topic, link.label) for topic in shunned)
+    ]
     sure = list(dict.fromkeys([*known, *links[:8], address]))
     return sure, [url for url in dict.fromkeys(others) if url not in sure][:MOST_OTHERS]
 

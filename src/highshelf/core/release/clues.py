@@ -22,7 +22,8 @@ class Clue:
 
     what: `name`, `title`, `version`, `php`, `php-below`, `extension`, `wished-extension`, `database`,
         `database-version` (value "kind version"), `writable`, `dump-database`, `dump-kind`, `licence`, `javascript`,
-        `terminal`, `administration`, `rewriting`, `sample-wants`, `configuration`, `collation`, `remove`, `web-folder`.
+        `terminal`, `administration`, `rewriting`, `sample-wants`, `configuration`, `collation`, `remove`, `web-folder`, `input` (what
+        becomes of what is typed, as JSON: `php/inputs.py`).
     sure: 0 to 1.
     """
 
