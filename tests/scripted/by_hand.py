@@ -49,6 +49,10 @@ class Backend:
     installed: bool = False
     _polled: int = 0
 
+    def taken(self) -> dict[str, Any]:
+        """Its source is not read here: only the page speaks."""
+        return {}
+
     def wrong(self) -> list[str]:
         """What arrived otherwise than it should."""
         found = []

@@ -40,7 +40,7 @@ CONFIGURED = "configure"
 MOST_STARTS, TELLS = 12, 2
 # PHP looks after two seconds whether a file has changed (opcache.revalidate_freq), and after two minutes where a link leads
 # (realpath_cache_ttl): what answered at this address before may go on answering so long.
-CODE_SECONDS, LINK_SECONDS = 3.0, 130.0
+CODE_SECONDS, LINK_SECONDS = 3.2, 130.0
 LOGGED_FILE = re.compile(r" in (/[^:\n]+?\.\w+)(?::\d+| on line)")
 
 

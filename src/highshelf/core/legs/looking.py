@@ -10,8 +10,9 @@ from highshelf.core.walk.beginning import installing
 
 # PHP looks at a file again after two seconds (opcache.revalidate_freq); hosts double that.
 STALE_SECONDS = 4
-# After this PHP looks whether a source has changed or gone (opcache.revalidate_freq is 2, and a margin).
-CACHED_SECONDS = 2.3
+# After this PHP looks whether a source has changed or gone: opcache.revalidate_freq is 2, counted in whole seconds of the
+# clock, so that what was looked at late in second 10 is looked at again from second 13 on; and a margin.
+CACHED_SECONDS = 3.2
 
 
 def front_page(job: Job) -> Page:
