@@ -267,8 +267,21 @@
 			{#if plan}
 				<PlanView {plan}>
 					{#if fault}<Fault {fault} />{/if}
+					{#if plan.forbids?.length}
+						<label class="keep spite">
+							<input type="checkbox" class="checkbox" bind:checked={draft.inSpite} />
+							<span
+								>Start it in spite of that <span class="quiet small"
+									>When it was mended on the host, check the account again instead.</span
+								></span
+							>
+						</label>
+					{/if}
 					<div class="go">
-						<button class="btn btn-act" type="submit" disabled={busy || draft.looking}
+						<button
+							class="btn btn-act"
+							type="submit"
+							disabled={busy || draft.looking || ((plan.forbids?.length ?? 0) > 0 && !draft.inSpite)}
 							>{busy ? 'Starting…' : 'Start the install'}</button
 						>
 						<span class="small quiet">Looked at once more before anything moves.</span>
@@ -313,6 +326,9 @@
 	.keep {
 		white-space: normal;
 		align-items: start;
+	}
+	.spite {
+		margin-top: 0.8rem;
 	}
 	.keep span span {
 		display: block;

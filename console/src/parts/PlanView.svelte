@@ -46,6 +46,14 @@
 		{:else}nothing that is known now; everything has a default{/if}
 	</dd>
 </dl>
+{#if plan.forbids?.length}
+	<div class="forbids" role="note">
+		<p><strong>The install is bound to fail.</strong></p>
+		<ul>
+			{#each plan.forbids as need (need)}<li>{need}</li>{/each}
+		</ul>
+	</div>
+{/if}
 {#if plan.warnings.length}
 	<ul class="heed">
 		{#each plan.warnings as warning (warning)}<li>{warning}</li>{/each}
@@ -90,6 +98,17 @@
 		display: grid;
 		gap: 0.25rem;
 		overflow-wrap: anywhere;
+	}
+	.forbids {
+		border-left: 4px solid var(--fail);
+		padding: 0.2rem 0.8rem;
+		margin: 0.8rem 0;
+		overflow-wrap: anywhere;
+	}
+	.forbids ul {
+		list-style: none;
+		display: grid;
+		gap: 0.25rem;
 	}
 	h3 {
 		margin: 0.9rem 0 0.3rem;

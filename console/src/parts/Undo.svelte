@@ -29,7 +29,9 @@
 	}
 	async function go(): Promise<void> {
 		await during(async () => {
-			const job = await done(api.POST('/api/v1/jobs', { body: { plan: plan?.id ?? '', keep: false } }));
+			const job = await done(
+				api.POST('/api/v1/jobs', { body: { plan: plan?.id ?? '', keep: false, in_spite: false } }),
+			);
 			dialog?.close();
 			navigate('/jobs/:id', { params: { id: job.id } });
 		});

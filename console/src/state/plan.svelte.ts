@@ -22,6 +22,8 @@ export class PlanDraft {
 	/** Who makes the configuration; empty is the installer. */
 	configure: Schemas['PlanNew']['configure'] = $state('');
 	keep = $state(false);
+	/** Said when the plan is bound to fail and is started all the same; a word for this plan only. */
+	inSpite = $state(false);
 	settings: Record<string, string> = $state({});
 	preview: Preview | null = $state.raw(null);
 	fault: FaultBody | null = $state.raw(null);
@@ -57,6 +59,7 @@ export class PlanDraft {
 		clearTimeout(this.#typing);
 		this.#calledOff?.abort();
 		this.changed = false;
+		this.inSpite = false;
 		if (!this.ready) {
 			this.preview = null;
 			this.looking = false;
@@ -113,7 +116,9 @@ export class PlanDraft {
 			this.changed = true;
 			return null;
 		}
-		const job = await done(api.POST('/api/v1/jobs', { body: { plan: made.id, keep: this.keep } }));
+		const job = await done(
+			api.POST('/api/v1/jobs', { body: { plan: made.id, keep: this.keep, in_spite: this.inSpite } }),
+		);
 		return job.id;
 	}
 }

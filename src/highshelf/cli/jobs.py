@@ -19,6 +19,7 @@ from highshelf.cli.common import (
     Limit,
     Offset,
     Sort,
+    be_sure,
     client,
     err,
     facts,
@@ -81,6 +82,13 @@ Keep = Annotated[
 ]
 SiteAddress = Annotated[
     str, typer.Option("--site", help="The address of a further site of the account; its own when left out.")
+]
+InSpite = Annotated[
+    bool,
+    typer.Option(
+        "--in-spite",
+        help="Install although the account surely does not meet what the release needs. On a terminal you are asked.",
+    ),
 ]
 Follow = Annotated[bool, typer.Option("--follow/--no-follow", help="Stay and tell what happens.")]
 PIPE_SECONDS = 10
@@ -172,6 +180,9 @@ def print_plan(plan: PlanOut) -> None:
         out.print(f"  {'':<10}[dim]by hand: [/]", end="")
         out.print(act.by_hand, markup=False, style="dim")
         leg = act.leg
+    for need in plan.forbids:
+        out.print("  [bold red]forbids[/]   ", end="")
+        out.print(need, markup=False)
     for warning in plan.warnings:
         out.print("  [magenta]note[/]      ", end="")
         out.print(warning, markup=False)
@@ -190,11 +201,16 @@ def plan(
     configure: Configure = "",
     as_json: Json = False,
 ) -> None:
-    """Say what an installation would do, act by act, and how to do each by hand. Nothing is changed."""
+    """Say what an installation would do, act by act, and how to do each by hand. Nothing is changed.
+
+    Exit code 1 means that the account surely does not meet what the release needs.
+    """
     new = _new(release, account, site, at, settings, database, primer, way, if_there, configure, as_json)
     with client(as_json) as service:
         made = service.plan_make(new)
         show(made, as_json, lambda: print_plan(made))
+        if made.forbids:
+            raise typer.Exit(FAILED)
 
 
 def install(
@@ -209,6 +225,7 @@ def install(
     if_there: IfThere = "",
     configure: Configure = "",
     keep: Keep = False,
+    in_spite: InSpite = False,
     follow: Follow = True,
     as_json: Json = False,
 ) -> None:
@@ -216,7 +233,8 @@ def install(
     new = _new(release, account, site, at, settings, database, primer, way, if_there, configure, as_json)
     with client(as_json) as service:
         made = service.plan_make(new)
-        job = service.job_start(made.id, keep=keep)
+        told = _in_spite(made, in_spite, as_json)
+        job = service.job_start(made.id, keep=keep, in_spite=in_spite or told)
         if not follow:
             show(
                 job,
@@ -227,9 +245,19 @@ def install(
             )
             raise typer.Exit(DONE)
         if not as_json:
-            print_plan(made)
+            if not told:
+                print_plan(made)
             out.print(f"\njob {job.id}", markup=False)
         tell_job(service, job.id, as_json)
+
+
+def _in_spite(plan: PlanOut, said: bool, as_json: bool) -> bool:
+    """Show a plan that something forbids to a person on a terminal, and ask; whether it was shown, and meant all the same."""
+    if not plan.forbids or said or as_json or not sys.stdin.isatty():
+        return False
+    print_plan(plan)
+    be_sure("The install is bound to fail. Start it in spite of that?", False, as_json)
+    return True
 
 
 def tell_job(service: Client, job_id: str, as_json: bool, after: int = 0, *, cancels: bool = False) -> NoReturn:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from highshelf.cli.common import (
+    FAILED,
     USAGE,
     Find,
     Json,
@@ -405,7 +406,10 @@ def match(
     account: Annotated[str, typer.Argument(help="An account that was checked.")],
     as_json: Json = False,
 ) -> None:
-    """Tell whether a release will run on an account: what fits, what will be red, and who can mend it."""
+    """Tell whether a release will run on an account: what fits, what will be red, and who can mend it.
+
+    Exit code 1 means that an install is bound to fail.
+    """
     with client(as_json) as service:
         found = service.release_match(ref, account)
 
@@ -422,8 +426,12 @@ def match(
                 rows,
                 "It needs nothing in particular.",
             )
+            if found.forbids:
+                out.print("An install is bound to fail until what is red is mended.", style="bold")
 
         show(found, as_json, tell)
+        if found.forbids:
+            raise typer.Exit(FAILED)
 
 
 def _need(line: MatchLineOut) -> str:

@@ -296,8 +296,9 @@ def plan_show(plan: str) -> Call[PlanOut]:
     return Call("GET", f"/plans/{plan}", PlanOut.model_validate_json)
 
 
-def job_start(plan: str, *, keep: bool = False) -> Call[JobOut]:
-    return Call("POST", "/jobs", JobOut.model_validate_json, body=JobNew(plan=plan, keep=keep).model_dump())
+def job_start(plan: str, *, keep: bool = False, in_spite: bool = False) -> Call[JobOut]:
+    new = JobNew(plan=plan, keep=keep, in_spite=in_spite)
+    return Call("POST", "/jobs", JobOut.model_validate_json, body=new.model_dump())
 
 
 def job_list(account: str = "", state: tuple[str, ...] = (), part: Part = Part()) -> Call[Listing[JobOut]]:

@@ -26,6 +26,7 @@
     |  `- HelperRefusedError  the host does not run such a file at all
     |- PanelError             the control panel says no
     |- TargetError            what stands at the target forbids the job
+    |- UnmetError             the account does not meet what a release surely needs
     |- IdentityError          what stands on the host is not what the release holds
     |- WalkError              the application's installer cannot be got through
     |- ImportFailedError      a dump that the server refused, or that cannot be brought there
@@ -50,6 +51,7 @@ Messages, contexts and hints never hold a secret.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, ClassVar
 
 
@@ -182,6 +184,18 @@ class PanelError(HighShelfError):
 
 class TargetError(HighShelfError):
     code = "target"
+
+
+class UnmetError(HighShelfError):
+    """`needs` are sentences, the plan's own."""
+
+    code = "unmet"
+
+    def __init__(self, needs: Sequence[str], account: str) -> None:
+        super().__init__(
+            "the install is bound to fail: " + "; ".join(n.rstrip(".") for n in needs),
+            hint=f"mend it and say `highshelf account check {account}`, or start it in spite of it (--in-spite)",
+        )
 
 
 class IdentityError(HighShelfError):

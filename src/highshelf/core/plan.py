@@ -42,6 +42,7 @@ class Plan:
     `tunes` is False where the account's check saw that PHP takes no settings from a file in a folder.
     `switches` says that the panel switches extensions of PHP; how far a switch reaches is `php_scope`, and `shares_php` are the
     addresses of what else is known to run there.
+    `forbids` are needs of the release that the account surely does not meet: a job is started in spite of them or not at all.
     `if_there` is what becomes of what stands there: refused when "".
     `kind` is the job's; one that is about an installation has the number of it and the job that made it (`undoes`).
     `keeps_copy` says that files and database of what is undone are kept, `changed` what has changed of it since its proof.
@@ -61,6 +62,7 @@ class Plan:
     database: str
     acts: tuple[PlannedAct, ...]
     warnings: tuple[str, ...] = ()
+    forbids: tuple[str, ...] = ()
     settings: dict[str, str] = field(default_factory=dict)
     primer: str = ""
     touches: tuple[str, ...] = ()
@@ -96,7 +98,7 @@ class Plan:
     @classmethod
     def from_dict(cls, raw: dict[str, Any]) -> Plan:
         acts = tuple(PlannedAct(**a) for a in raw["acts"])
-        lists = {n: tuple(raw.get(n, ())) for n in ("warnings", "touches", "asks", "ways", "shares_php")}
+        lists = {n: tuple(raw.get(n, ())) for n in ("warnings", "forbids", "touches", "asks", "ways", "shares_php")}
         return cls(**{**raw, **lists, "acts": acts})
 
     @property

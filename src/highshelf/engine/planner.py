@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import threading
 import time
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import asdict, dataclass, replace
 from datetime import UTC, timedelta
 from typing import Any
@@ -29,11 +29,12 @@ from highshelf.core.placing.target import Target, describe_target, look_at
 from highshelf.core.placing.ways import Ground, ordered_ways
 from highshelf.core.placing.web import Beside, Showing, brought, rest_of, ways_to_show
 from highshelf.core.plan import Plan, planned_acts
+from highshelf.core.plan_notes import notes_of, of_survey, of_what_is_there, unmet
 from highshelf.core.ports import HostFiles, Shell
 from highshelf.core.primers.models import ApplicationPrimer
 from highshelf.core.primers.recognise import recognise_application
 from highshelf.core.release.findings import Findings
-from highshelf.core.release.matching import MatchLine, match
+from highshelf.core.release.matching import forbidding, match
 from highshelf.core.survey.neighbours import application_at
 from highshelf.core.survey.probes import can_hold_beside
 from highshelf.core.values import ASK, CATALOGUE, about, check_settings, is_secret
@@ -257,10 +258,12 @@ class Planner:
         chosen = ways[0]
         if not place.folder and row.facts.get("site.refused"):
             _check_names(row.facts["site.refused"], self._store.shelf.contents(release.sha256).top_names())
-        warnings = _warnings(account, findings, kind) + _from_survey(row.facts)
-        warnings += _of_what_is_there(seen, if_there, row.facts)
+        warnings = notes_of(account, findings, kind) + of_survey(row.facts)
+        warnings += of_what_is_there(seen.target, seen.beside, if_there, row.facts)
         switches = switches_of(self._store, self._drivers, account, place.address)
-        warnings += _red(match(findings, row.facts, unpacked_bytes=release.unpacked_bytes, database=kind), switches)
+        needs = match(findings, row.facts, unpacked_bytes=release.unpacked_bytes, database=kind)
+        forbids = forbidding(needs, switches=bool(switches))
+        warnings += unmet([line for line in needs if line not in forbids], told_switches(switches) if switches else "")
         asked = chosen.name.startswith("shell") or (
             account.helper and (row.facts.get("php.user") or {}).get("same") is not False
         )
@@ -321,6 +324,7 @@ class Planner:
                 panel_moves=moves_in_panel(self._store, self._drivers, account, kind),
             ),
             warnings=tuple(warnings),
+            forbids=tuple(unmet(forbids)),
             settings=open_settings,
             primer=application.name if application else "",
             touches=seen.target.swap.aside,
@@ -429,25 +433,6 @@ def _asks(account: Account, kind: str, settings: Mapping[str, str]) -> list[dict
     return [{"value": n, "text": about(n)} for n in asked]
 
 
-def _warnings(account: Account, findings: Findings, kind: str) -> list[str]:
-    found = []
-    if account.transfer.kind == "ftp":
-        found.append("plain FTP sends the login and every file in the clear; ask the host for FTPS or SFTP")
-    if account.address.startswith("http://"):
-        found.append("the address is not https: the administrator's password travels in the clear")
-    if kind == "none":
-        found.append("nothing in the release connects to a database; no database will be made unless you say which")
-    if kind != "none" and not (account.panel and account.panel_primer):
-        found.append(
-            f"a database ({kind}) is wanted and no known panel can make it: make one by hand, the job asks for its name, user and password"
-        )
-    if not findings.has_php:
-        found.append("the release holds no PHP files")
-    if not account.email:
-        found.append("the account has no e-mail address; if the installer wants one, the job will ask")
-    return found
-
-
 def _packages(primer: ApplicationPrimer | None, paths: Collection[str]) -> str:
     """The least version of the package manager that is wanted; "" when the primer does not say, or the release brings them."""
     wanted = primer.packages if primer is not None else None
@@ -503,20 +488,6 @@ def _by_sample(configure: str, findings: Findings) -> str:
     return "sample"
 
 
-def _of_what_is_there(seen: _Seen, if_there: str, facts: Mapping[str, Any]) -> list[str]:
-    """What an administrator should know before something steps aside, or stays."""
-    found, target = [], seen.target
-    kept = [p for p in target.swap.aside if p not in target.placeholders]
-    if kept and not seen.beside:
-        told = "what steps aside is kept in a folder inside the document root: nothing beside it can be written"
-        shut = facts.get("web.htaccess") in ("ignored", "limited")
-        found.append(told + (", and .htaccess, which would shut it to the web, is not honoured there" if shut else ""))
-    fronts = [n for n in target.others if n.startswith("index.") and n not in kept]
-    if if_there and fronts:
-        found.append(f"{', '.join(fronts)} stays there: which front page is shown is the web server's choice")
-    return found
-
-
 def _check_names(refused: Collection[str], wanted: Collection[str]) -> None:
     """Raises TargetError when the release brings a folder that the account's server lets nobody make there."""
     if both := sorted(set(refused) & set(wanted)):
@@ -524,37 +495,6 @@ def _check_names(refused: Collection[str], wanted: Collection[str]) -> None:
             f"the server of this account refuses folders called {' and '.join(both)} where the login lands, and the release brings them",
             hint="choose a folder below the document root, or ask the host for a login that lands above it",
         )
-
-
-def _from_survey(facts: Mapping[str, Any]) -> list[str]:
-    """What the account's last check found that an installation will meet."""
-    found = []
-    if (facts.get("php.user") or {}).get("same") is False:
-        found.append(
-            "PHP there runs as another user than the login: what the application makes is not the login's to change"
-        )
-    if facts.get("web.htaccess") in ("ignored", "limited"):
-        found.append(
-            ".htaccess is not honoured there: rules that the release brings do nothing, also those that hide files"
-        )
-    if facts.get("web.rewriting") is False:
-        found.append("addresses cannot be rewritten there: choose plain addresses if the application offers them")
-    if (facts.get("site.self") or {}).get("here") is False:
-        found.append(
-            "a call from PHP there to the site's own address does not reach this account yet (the check has more)"
-        )
-    if facts.get("php.errors"):
-        found.append("PHP's own messages are shown to visitors there")
-    return found
-
-
-def _red(lines: Sequence[MatchLine], switches: Mapping[str, Any]) -> list[str]:
-    """What the release's installer will refuse there, with who can mend it."""
-    found = [line for line in lines if line.verdict == "red"]
-    told = [f"the release wants {line.need}; there: {line.has}. {line.how}" for line in found]
-    if switches and any(line.topic == "extension" for line in found):
-        told.append(told_switches(switches))
-    return told
 
 
 def _round_trip(files: HostFiles, path: str) -> float:

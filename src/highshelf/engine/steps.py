@@ -28,6 +28,7 @@ from highshelf.core.errors import (
     NoRoomError,
     PausedError,
     SupersededError,
+    UnmetError,
 )
 from highshelf.core.jobs.kinds import Kind, kind_of
 from highshelf.core.legs.job import Act, Ask, Done, More
@@ -149,9 +150,16 @@ class Steps:
             store.jobs.tell_later("start", row.id)
         return row
 
-    def start(self, planned: PlanRow, *, keep: bool = False) -> JobRow:
-        """The job of a plan, written down; the outbox tells the engine of it. Raises ConflictError as `begin` does."""
+    def start(self, planned: PlanRow, *, keep: bool = False, in_spite: bool = False) -> JobRow:
+        """The job of a plan, written down; the outbox tells the engine of it.
+
+        Raises:
+            UnmetError: the account surely does not meet what the release needs, and nobody said `in_spite`.
+            ConflictError: as `begin` does.
+        """
         plan = Plan.from_dict(planned.body)
+        if plan.forbids and not in_spite:
+            raise UnmetError(plan.forbids, plan.account)
         row = JobRow(
             id=new_id(),
             kind=plan.kind,
@@ -161,7 +169,10 @@ class Steps:
             keep=keep or not kind_of(plan.kind).takes_back,
             installation=plan.installation,
         )
-        return self.begin(row, plan)
+        row = self.begin(row, plan)
+        for need in plan.forbids:
+            self.store.event(row.id, f"started in spite of it: {need}")
+        return row
 
     def cancel(self, job_id: str) -> JobRow:
         """Stop the job: one that has done nothing yet is over at once, another takes back what it did.

@@ -356,6 +356,10 @@ class PlanOut(Public):
     database: str
     acts: list[PlannedActOut]
     warnings: list[str]
+    forbids: list[str] = Field(
+        [],
+        description="needs of the release that the account surely does not meet; a job has to be started `in_spite` of them",
+    )
     settings: dict[str, str]
     touches: list[str]
     there: str = Field("", description="what stands at the target now")
@@ -379,6 +383,7 @@ class PlanPreview(Public):
 class JobNew(Public):
     plan: str
     keep: bool = Field(False, description="leave everything as it is when the job fails, instead of taking it back")
+    in_spite: bool = Field(False, description="start although the plan has something under `forbids`")
 
 
 class ActOut(Public):

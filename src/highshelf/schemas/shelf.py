@@ -44,6 +44,7 @@ class MatchLineOut(Public):
     by: str = Field(description="who can mend it: panel, .user.ini, support; empty when nobody has to")
     how: str
     where: str = Field(description="file:line in the release where the need was read")
+    sure: float = Field(1.0, description="how sure the verdict is, 0 to 1")
 
 
 class MatchOut(Public):
@@ -51,6 +52,10 @@ class MatchOut(Public):
     account: str
     checked_at: datetime | None = Field(description="when the account was last surveyed")
     lines: list[MatchLineOut]
+    forbids: bool = Field(
+        False,
+        description="whether an install is bound to fail: a red line that is sure, and that no switch of the panel mends",
+    )
 
 
 class NeedOut(Public):

@@ -24,6 +24,7 @@ from highshelf.core.errors import (
     StrongboxError,
     TargetError,
     ThrottledError,
+    UnmetError,
     UnreachableError,
 )
 from highshelf.schemas.models import Fault, Problem
@@ -39,6 +40,7 @@ STATUS: tuple[tuple[type[HighShelfError], int], ...] = (
     (NotFoundError, 404),
     (ConflictError, 409),
     (TargetError, 409),
+    (UnmetError, 409),
     (InputError, 422),
     (NoRoomError, 507),
     (StrongboxError, 500),

@@ -85,13 +85,13 @@ def _told(row: JobRow, seen: Glance, acts: Sequence[ActOut] = ()) -> JobOut:
 
 @router.post("", operation_id="job_start", status_code=201)
 def start(new: JobNew, room: In, who: Who) -> JobOut:
-    """Start the job of a plan. A plan is used once."""
-    return started(room, room.store.get(PlanRow, new.plan, "plan"), keep=new.keep)
+    """Start the job of a plan. A plan is used once; one that something forbids is started `in_spite` of it, or not."""
+    return started(room, room.store.get(PlanRow, new.plan, "plan"), keep=new.keep, in_spite=new.in_spite)
 
 
-def started(room: Rooms, planned: PlanRow, *, keep: bool = False) -> JobOut:
+def started(room: Rooms, planned: PlanRow, *, keep: bool = False, in_spite: bool = False) -> JobOut:
     """The job of a plan, begun."""
-    row = room.steps.start(planned, keep=keep)
+    row = room.steps.start(planned, keep=keep, in_spite=in_spite)
     room.outbox.send(row.id)
     return job_out(room, row)
 

@@ -14,8 +14,10 @@ from sqlmodel import col
 from highshelf.core.errors import ConflictError, InputError, NotFoundError
 from highshelf.core.release.comparing import compare_releases
 from highshelf.core.release.correcting import correct as corrected_findings
+from highshelf.core.release.matching import forbidding
 from highshelf.core.release.matching import match as match_lines
-from highshelf.engine.bench import findings_of
+from highshelf.engine.bench import account_of, findings_of
+from highshelf.engine.panels import switches_of
 from highshelf.engine.planner import find_release
 from highshelf.engine.shelving import joined_sha256, keep_release
 from highshelf.schemas.models import Listing, MemberOut, ReleaseOut
@@ -210,11 +212,14 @@ def match(ref: str, room: In, who: Who, account: Annotated[str, Query(min_length
     row = find_release(room.store, ref)
     holder = room.store.get(AccountRow, account, "account")
     lines = match_lines(findings_of(row), holder.facts, unpacked_bytes=row.unpacked_bytes)
+    own = account_of(holder)
+    switches = switches_of(room.store, room.drivers, own, own.address)
     return MatchOut(
         release=f"{row.name} {row.version}".strip(),
         account=account,
         checked_at=holder.checked_at,
         lines=[MatchLineOut(**asdict(line)) for line in lines],
+        forbids=bool(forbidding(lines, switches=bool(switches))),
     )
 
 

@@ -34,10 +34,16 @@ class Clue:
     sure: float
 
 
+LICENCE = re.compile(r"(?:licen[sc]e|copying)[\w.-]*$")
+
+
 def wants(path: str, size_bytes: int) -> bool:
     """Whether a file is read at all; what is not is only hashed."""
     name = path.rsplit("/", 1)[-1].lower()
     if ASKS_FOR_LIBRARIES.search(path):
+        return size_bytes < 200_000
+    if LICENCE.match(name) and path.count("/") <= 2:
+        # Also among the documentation, which is not read otherwise.
         return size_bytes < 200_000
     if size_bytes > 64 << 20 or LIBRARIES.search(path):
         return False

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -22,6 +22,12 @@ GENERIC = re.compile(
 MAX_KEPT = 300
 # Clues below this are kept for reading, and decide nothing.
 DECIDES = 0.45
+# What is written to comes nearly empty: a folder with more in it is the application's own, even where it writes there.
+MOST_BROUGHT = 4
+# When a package was made is no part of its name, and no version: `notes-2025-03`, `notes_20251104`.
+DATED = re.compile(r"[-_. ](?:19|20)\d\d(?:[-_.]?(?:0[1-9]|1[0-2])(?:[-_.]?(?:[0-2]\d|3[01]))?)$")
+# A folder with such files is the application's own; index pages that only shut a listing are no code.
+CODE = re.compile(r"(?i)(?<!/index)\.(php\d?|phtml|inc|js|css|tpl|twig|sql|py|pl)$")
 # What nothing speaks of may still be there.
 NOT_FOUND = 0.3
 # What a library that came along says of itself is no need of the application's.
@@ -136,8 +142,8 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
     required, wished = _extensions(by_what, databases)
     dumps = [p for p in names.own(paths) if p.lower().endswith(".sql") and _has_tables(p, by_what)]
     samples = names.samples(paths)[:40]
-    fields, setting_up = _fields(by_what["input"])
-    writable = _writable(_known_places(by_what), paths, web)[:60]
+    fields, setting_up = _fields(by_what["input"], {c.path for c in by_what["makes-tables"]})
+    writable = _writable(by_what, paths, web)[:60]
     return Findings(
         name=name,
         title=_title(by_what, name),
@@ -175,13 +181,13 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
     )
 
 
-def _fields(clues: list[Clue]) -> tuple[tuple[Taken, ...], tuple[str, ...]]:
+def _fields(clues: list[Clue], making: set[str]) -> tuple[tuple[Taken, ...], tuple[str, ...]]:
     if not clues:
         return (), ()
     # The words of pages and configurations take a fifth of a second to load: more than a small release takes to be read.
     from highshelf.core.release.inputs import conclude
 
-    return conclude(clues)
+    return conclude(clues, making)
 
 
 def _kept(clues: list[Clue]) -> list[Finding]:
@@ -203,6 +209,7 @@ def stem(file_name: str) -> str:
 def _name(by_what: dict[str, list[Clue]], wrapper: str, file_name: str) -> str:
     top = [c for c in by_what["name"] if "/" not in c.path]
     for text in (wrapper.split("/")[-1], stem(file_name), wrapper.split("/")[0]):
+        text = DATED.sub("", text)
         name = split(text)[0] or re.sub(r"(?i)[-_](?:main|master|latest|trunk|stable|release|upload|full)$", "", text)
         if name and not GENERIC.match(name):
             return name
@@ -321,7 +328,7 @@ def _sure(
         "wished_extensions": best("wished-extension"),
         "samples": 0.8 if samples else 0.5,
         "databases": max((round(c.sure, 2) for c in by_what["database"] if c.value in databases), default=0.4),
-        "licences": best("licence"),
+        "licences": round(max((c.sure for c in by_what["licence"] if OF_ITS_OWN.match(c.path)), default=NOT_FOUND), 2),
         "writable": best("writable") if writable else NOT_FOUND,
         "web_folder": web_sure,
         "installers": 0.9 if installers else 0.6 if by_what["installer-route"] else 0.4,
@@ -344,25 +351,27 @@ def _has_tables(path: str, by_what: dict[str, list[Clue]]) -> bool:
     return any(c.path == path for c in by_what["dump-tables"]) or any(c.path == path for c in by_what["dump-database"])
 
 
-def _writable(clues: list[Clue], paths: list[str], web: str) -> list[str]:
+def _writable(by_what: dict[str, list[Clue]], paths: list[str], web: str) -> list[str]:
     """Said folders that are in the release (below the root, the web folder, or wherever the saying file lies), and empty ones named so."""
     folders = {f for p in paths for f in names._up(p.rpartition("/")[0])} | set(paths)
     found: dict[str, float] = {}
-    for c in clues:
+    for c in _known_places(by_what, "writable"):
         if c.sure < DECIDES:
             continue
-        base = c.path.rpartition("/")[0]
+        base, said = c.path.rpartition("/")[0], c.value.rstrip("./")
         for candidate in dict.fromkeys(
             [
-                c.value,
-                f"{web}/{c.value}" if web else c.value,
-                f"{base}/{c.value}",
-                *(f"{p}/{c.value}" for p in names._up(base)),
+                said,
+                f"{web}/{said}" if web else said,
+                f"{base}/{said}",
+                *(f"{p}/{said}" for p in names._up(base)),
             ]
         ):
             if candidate in folders and candidate not in ("", "."):
                 found[candidate] = max(found.get(candidate, 0), c.sure)
                 break
+    for folder, sure in _written(by_what, paths).items():
+        found[folder] = max(found.get(folder, 0), sure)
     for folder in names.writable(paths):
         if not any(folder.startswith(f + "/") or f.startswith(folder + "/") for f in found):
             found.setdefault(folder, 0.5)
@@ -374,16 +383,41 @@ def _below(path: str, folders: frozenset[str]) -> bool:
     return bool(folders) and any(folder in folders for folder in names._up(path.rpartition("/")[0]))
 
 
-def _known_places(by_what: dict[str, list[Clue]]) -> list[Clue]:
-    """Folders asked to be writable, with constants of other files put in."""
+def _written(by_what: dict[str, list[Clue]], paths: list[str]) -> dict[str, float]:
+    """Folders that sources write to and that hold no code: the nearest one that the release brings, with how sure it is."""
+    inside = Counter(f for p in paths for f in names._up(p.rpartition("/")[0]))
+    code = {f for p in paths if CODE.search(p) for f in names._up(p.rpartition("/")[0])}
+    folders = {f for f, count in inside.items() if count <= MOST_BROUGHT} - code
+    found: dict[str, float] = {}
+    for c in _known_places(by_what, "writes-to"):
+        if c.sure < DECIDES:
+            continue
+        above = ["", *names._up(c.path.rpartition("/")[0])]
+        parts = names._up(c.value.rstrip("/") if c.value.endswith("/") else c.value.rpartition("/")[0])
+        for place in (f"{base}/{part}".strip("/") for part in reversed(parts) for base in reversed(above)):
+            if place in folders:
+                found[place] = max(found.get(place, 0), c.sure)
+                break
+    return found
+
+
+def _known_places(by_what: dict[str, list[Clue]], what: str) -> list[Clue]:
+    """Folders asked to be writable, or written to, with constants of other files put in."""
     known = dict(c.value.split("=", 1) for c in by_what["path-constant"])
     return [
-        replace(c, value=re.sub(r"\{(\w+)\}", lambda m: known.get(m[1], ""), c.value).strip("./"))
-        for c in by_what["writable"]
+        replace(c, value=re.sub(r"\{(\w+)\}", lambda m: known.get(m[1], ""), c.value).lstrip("./"))
+        for c in by_what[what]
     ]
 
 
+# Where an application's own licence lies, when it does not lie above everything.
+OF_ITS_OWN = re.compile(r"(?i)^(?:[^/]+|(?:docs?|documentation|legal|licen[sc]es?|about|info|manual)/[^/]+)$")
+
+
 def _licences(clues: list[Clue]) -> list[str]:
-    near = sorted((c for c in clues if c.sure >= DECIDES), key=lambda c: (c.path.count("/"), -c.sure, c.path))
+    near = sorted(
+        (c for c in clues if c.sure >= DECIDES and OF_ITS_OWN.match(c.path)),
+        key=lambda c: (c.path.count("/"), -c.sure, c.path),
+    )
     top = [c.value for c in near if c.path.count("/") == (near[0].path.count("/") if near else 0)]
     return list(dict.fromkeys(top))[:3]

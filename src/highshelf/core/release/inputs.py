@@ -12,7 +12,7 @@ import itertools
 import json
 import re
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -81,8 +81,11 @@ KEYS = re.compile(r"(?i)^(?:name|key|k|option|setting|param\w*|variable|var|item
 Votes = dict[str, dict[str, tuple[float, str]]]
 
 
-def conclude(clues: Iterable[Clue]) -> tuple[tuple[Taken, ...], tuple[str, ...]]:
-    """What is known of each field, by the facts of all files; and the files that take a database's login: they set something up."""
+def conclude(clues: Iterable[Clue], making: Collection[str] = ()) -> tuple[tuple[Taken, ...], tuple[str, ...]]:
+    """What is known of each field, by the facts of all files; and the files that set something up.
+
+    Those take a database's login, or make tables (`making`: such files) together with whoever signs in.
+    """
     every_fact = [(json.loads(c.value), c) for c in clues]
     givers = {f["gives"].partition(":")[0].removeprefix("@") for f, _ in every_fact if "gives" in f}
     resolved = [
@@ -107,7 +110,7 @@ def conclude(clues: Iterable[Clue]) -> tuple[tuple[Taken, ...], tuple[str, ...]]
     for file, votes in every.items():
         _handed_on(by_file[file], means, votes)
         _from_sessions(votes)
-        if SETS_UP.search(file) or _connects(votes):
+        if SETS_UP.search(file) or _sets_up(file, votes, making):
             setting_up.add(file)
         into = own if file in setting_up else rest
         for field, found in votes.items():
@@ -117,7 +120,7 @@ def conclude(clues: Iterable[Clue]) -> tuple[tuple[Taken, ...], tuple[str, ...]]
     # What a field is for where something is set up says more than what another page calls by the same name.
     mine = [(f, c) for f, c in facts if c.path in setting_up]
     taken = tuple(_taken(mine or facts, own if own else {**rest, **own}))[:MOST_FIELDS]
-    return taken, tuple(sorted(f for f, votes in every.items() if _connects(votes)))[:MOST_FILES]
+    return taken, tuple(sorted(f for f, votes in every.items() if _sets_up(f, votes, making)))[:MOST_FILES]
 
 
 def _resolved(said: Any, givers: set[str]) -> Any:
@@ -136,6 +139,11 @@ def _unknown(said: Any, givers: set[str]) -> bool:
     name = said.get("f") if isinstance(said, dict) and set(said) == {"f"} else said
     call = CALLED.fullmatch(name) if isinstance(name, str) else None
     return call is not None and call[2] not in givers
+
+
+def _sets_up(file: str, votes: Votes, making: Collection[str]) -> bool:
+    known = {v for found in votes.values() for v, (sure, _) in found.items() if sure >= SURELY}
+    return _connects(votes) or (file in making and "admin.password" in known)
 
 
 def _connects(votes: Votes) -> bool:

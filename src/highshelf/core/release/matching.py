@@ -3,14 +3,16 @@
 Rules:
 1. What a survey did not find out is `unknown`, never "fits".
 2. A need that is only wished for is at worst `heed`.
-3. Who can mend is said by what the account has: `.user.ini` when it is honoured and the setting is not pinned, the
+3. What the release surely wants and the account surely has not, and no switch of the panel mends, forbids an install; what is
+   less sure is told.
+4. Who can mend is said by what the account has: `.user.ini` when it is honoured and the setting is not pinned, the
    panel for PHP's version and extensions, the host's support for the rest.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -19,6 +21,10 @@ from highshelf.core.release.findings import Findings
 Verdict = Literal["fits", "heed", "red", "unknown"]
 By = Literal["", "panel", ".user.ini", "support", "release"]
 SURVEY_FIRST = "not known: `highshelf account check` finds it out"
+# As sure as a need has to be read before an install is kept from starting by it.
+FORBIDS = 0.8
+# What has no place in the release; a server that was looked for in one place, while the account may have one elsewhere.
+NOT_FOUND = 0.5
 # What placing needs beside the files themselves: the archive that goes up with them.
 ROOM_FOR_ARCHIVE = 1.1
 SERVERS = {"mariadb": ("mariadb", "mysql"), "postgresql": ("postgresql",), "sqlite": ()}
@@ -40,6 +46,7 @@ class MatchLine:
         verdict: `fits`, `heed` (works, with something to know), `red` (an installer will refuse), `unknown`.
         by: who can mend it, "" when nobody has to; `how` says what to do.
         where: where in the release the need was read.
+        sure: how sure the verdict is, 0 to 1: no surer than the need was read.
     """
 
     topic: str
@@ -49,6 +56,13 @@ class MatchLine:
     by: By = ""
     how: str = ""
     where: str = ""
+    sure: float = 1.0
+
+
+def forbidding(lines: Sequence[MatchLine], *, switches: bool) -> list[MatchLine]:
+    """The needs that are bound to make an install fail. `switches`: the panel has switches for PHP's extensions."""
+    mended = ("extension", "database-driver") if switches else ()
+    return [line for line in lines if line.verdict == "red" and line.sure >= FORBIDS and line.topic not in mended]
 
 
 def match(findings: Findings, facts: Mapping[str, Any], *, unpacked_bytes: int, database: str = "") -> list[MatchLine]:
@@ -78,9 +92,17 @@ def at_least(has: str, wants: str) -> bool:
     return one + (0,) * (width - len(one)) >= other + (0,) * (width - len(other))
 
 
-def _where(findings: Findings, what: str, value: str = "") -> str:
+def _said(findings: Findings, what: str, value: str = "") -> tuple[str, float]:
+    """Where a need was read, and how sure; what an operator corrected has no place, and is sure."""
     said = [d for d in findings.details if d.what == what and (not value or d.value == value)]
-    return max(said, key=lambda d: d.sure).where if said else ""
+    best = max(said, key=lambda d: d.sure, default=None)
+    if best is None:
+        return "", 1.0 if findings.corrected else findings.sure.get(what, NOT_FOUND)
+    return best.where, best.sure
+
+
+def _where(findings: Findings, what: str, value: str = "") -> str:
+    return _said(findings, what, value)[0]
 
 
 def _php(findings: Findings, facts: Mapping[str, Any]) -> MatchLine | None:
@@ -100,7 +122,8 @@ def _php(findings: Findings, facts: Mapping[str, Any]) -> MatchLine | None:
         return MatchLine("php", need, SURVEY_FIRST, "unknown", where=where)
     if findings.php and not at_least(has, findings.php):
         how = f"choose PHP {findings.php} or newer for this site in the panel; extensions may have to be switched on again there"
-        return MatchLine("php", need, f"PHP {has}", "red", "panel", how, where)
+        sure = _said(findings, "php", findings.php)[1]
+        return MatchLine("php", need, f"PHP {has}", "red", "panel", how, where, sure)
     if findings.php_below and at_least(has, findings.php_below):
         how = f"choose a PHP older than {findings.php_below} for this site in the panel, or a newer release"
         return MatchLine("php", need, f"PHP {has}", "heed", "panel", how, _where(findings, "php-below"))
@@ -125,26 +148,16 @@ def _extensions(findings: Findings, facts: Mapping[str, Any]) -> list[MatchLine]
     for name in findings.extensions:
         if not _loaded(name, loaded):
             how = f"switch on {name} in the panel (one switch may serve the whole account), or ask the host's support"
-            lines.append(
-                MatchLine(
-                    "extension", f"PHP with {name}", "missing", "red", "panel", how, _where(findings, "extension", name)
-                )
-            )
+            where, sure = _said(findings, "extension", name)
+            lines.append(MatchLine("extension", f"PHP with {name}", "missing", "red", "panel", how, where, sure))
     for choice in findings.alternatives:
         there_is = [e for e in choice.split(" or ") if _loaded(e, loaded)]
         how = f"switch on one of {choice.replace(' or ', ', ')} in the panel, or ask the host's support"
+        where, sure = _said(findings, "one-of-extensions", choice)
         lines.append(
             MatchLine("extension", f"PHP with {choice}", ", ".join(there_is) + " is there", "fits")
             if there_is
-            else MatchLine(
-                "extension",
-                f"PHP with {choice}",
-                "neither",
-                "red",
-                "panel",
-                how,
-                _where(findings, "one-of-extensions", choice),
-            )
+            else MatchLine("extension", f"PHP with {choice}", "neither", "red", "panel", how, where, sure)
         )
     chosen = {e for choice in findings.alternatives for e in choice.split(" or ")}
     wished = [e for e in findings.wished_extensions if not _loaded(e, loaded) and e not in chosen]
@@ -169,7 +182,7 @@ def _databases(findings: Findings, facts: Mapping[str, Any], chosen: str) -> lis
     need = " or ".join(
         names[k] + (f" {v} or newer" if (v := findings.database_versions.get(k)) else "") for k in servers
     )
-    where = _where(findings, "database", servers[0])
+    where, sure = _said(findings, "database", servers[0])
     found = facts.get("database.server")
     lines: list[MatchLine] = []
     if found is None:
@@ -183,7 +196,9 @@ def _databases(findings: Findings, facts: Mapping[str, Any], chosen: str) -> lis
         if not any(d in loaded for d in drivers):
             how = f"switch on one of {', '.join(drivers)} in the panel, or ask the host's support"
             lines.append(
-                MatchLine("database-driver", "PHP with " + " or ".join(drivers), "missing", "red", "panel", how)
+                MatchLine(
+                    "database-driver", "PHP with " + " or ".join(drivers), "missing", "red", "panel", how, where, sure
+                )
             )
     return lines
 
@@ -202,11 +217,11 @@ def _server(findings: Findings, kinds: list[str], found: list[Mapping[str, Any]]
             # MariaDB counts otherwise than MySQL: 10.x is newer than any MySQL 5.7.
             if kind == "mariadb" and "mariadb" in text.lower() and number(text) >= (10,) and number(wanted) < (10,):
                 return MatchLine("database", need, has, "fits", where=where)
-            return MatchLine("database", need, has, "red", "support", how, where)
+            sure = _said(findings, "database-version", f"{kind} {wanted}")[1]
+            return MatchLine("database", need, has, "red", "support", how, where, sure)
     how = "look in the panel whether the account has one under another host name, or ask the host's support"
-    return MatchLine(
-        "database", need, has or "none answers from PHP there", "red" if not has else "heed", "support", how, where
-    )
+    verdict: Verdict = "heed" if has else "red"
+    return MatchLine("database", need, has or "none answers from PHP there", verdict, "support", how, where, NOT_FOUND)
 
 
 def _room(facts: Mapping[str, Any], unpacked_bytes: int) -> MatchLine:

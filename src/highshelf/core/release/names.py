@@ -75,12 +75,18 @@ def own(paths: Sequence[str]) -> list[str]:
     return [p for p in paths if not LIBRARIES.search(p)]
 
 
+# What lies here is about the application.
+ABOUT = re.compile(r"(?i)^(?:docs?|documentation|legal|licen[sc]es?|about|manual)$")
+
+
 def libraries(paths: Sequence[str]) -> frozenset[str]:
     """Folders below the top with a licence or a package description of their own: somebody else's, brought along."""
     found = {
         folder
         for folder, _, name in (p.rpartition("/") for p in paths)
-        if folder and re.match(r"(?i)(licen[sc]e|copying)([.-]\w+)*$|(composer|package|bower)\.json$", name)
+        if folder
+        and not ABOUT.match(folder)
+        and re.match(r"(?i)(licen[sc]e|copying)([.-]\w+)*$|(composer|package|bower)\.json$", name)
     }
     inside: dict[str, int] = {}
     for path in paths:

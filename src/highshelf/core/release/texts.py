@@ -169,8 +169,8 @@ TITLES = (
     ("GPL-2.0", r"GNU GENERAL PUBLIC LICENSE\s+Version 2"),
     ("GPL", r"GNU GENERAL PUBLIC LICENSE"),
     ("Apache-2.0", r"Apache License,?\s+Version 2\.0"),
-    ("MPL-2.0", r"Mozilla Public License,? (?:Version|v\.) 2\.0"),
-    ("MPL-1.1", r"Mozilla Public License,? (?:Version|v\.) 1\.1"),
+    ("MPL-2.0", r"Mozilla Public License,?\s+(?:Version|v\.?)?\s?2\.0"),
+    ("MPL-1.1", r"Mozilla Public License,?\s+(?:Version|v\.?)?\s?1\.1"),
     ("EUPL-1.2", r"European Union Public Licen[cs]e\s+v?\.? ?1\.2"),
     ("Artistic-2.0", r"Artistic License 2\.0"),
     ("Unlicense", r"This is free and unencumbered software"),
@@ -199,6 +199,8 @@ def licence_of(text: str) -> str:
         return ""
     name = min(places)[2]
     if name == "BSD":
+        if said := re.search(r"(?i)\b(?:BSD[\s-]+)?([0234])[\s-]clause\b", flat[:TITLE_CHARACTERS]):
+            return f"BSD-{said[1]}-Clause" if said[1] != "0" else "0BSD"
         return (
             "BSD-3-Clause"
             if re.search(r"(?i)neither the name of|names? of .{1,80} may not be used", flat)
@@ -209,5 +211,5 @@ def licence_of(text: str) -> str:
 
 def _licence(path: str, text: str) -> list[Clue]:
     if name := licence_of(text):
-        return [Clue("licence", name, path, 1, 0.9 if path.count("/") <= 1 else 0.4)]
-    return [Clue("licence", "a text of its own", path, 1, 0.5 if path.count("/") <= 1 else 0.2)]
+        return [Clue("licence", name, path, 1, 0.9)]
+    return [Clue("licence", "a text of its own", path, 1, 0.5)]

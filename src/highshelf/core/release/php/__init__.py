@@ -45,8 +45,12 @@ MAX_FOUND = 400
 # Sources of people nest a few dozen deep. What is made to be deep costs the square of its depth.
 MAX_DEPTH = 200
 PLACE_CONSTANT = re.compile(
-    rb"\bdefine\s*\(\s*['\"](\w{0,30}(?:DIR|PATH|FOLDER)\w{0,30})['\"]\s*,\s*['\"]([\w./-]{1,60})['\"]"
+    rb"(?:\bdefine\s*\(\s*['\"]|\bconst\s+)(\w{1,60})['\"]?\s*[,=]\s*"
+    rb"(?:(?:__DIR__|dirname\s*\(\s*__FILE__\s*\)|\w+)\s*\.\s*)?['\"]([\w./-]{1,60})['\"]"
 )
+
+# Such a constant names a folder also where its text has no stroke.
+PLACE_NAME = re.compile(rb"DIR|PATH|FOLDER")
 
 
 def read(path: str, data: bytes) -> list[Clue]:
@@ -75,6 +79,8 @@ def _clues(source: Source) -> Iterator[Clue]:
     yield from needs.extensions(source)
     yield from needs.connections(source)
     yield from needs.writable(source)
+    yield from needs.written(source)
+    yield from needs.tables(source)
     yield from needs.terminal(source)
     yield from needs.routes(source)
     yield from needs.idle(source)
@@ -85,8 +91,9 @@ def _place_constants(path: str, data: bytes) -> list[Clue]:
     """Constants that name folders; another file may ask whether such a folder is writable. Too many files have them to parse each."""
     return [
         Clue("path-constant", f"{m[1].decode()}={m[2].decode()}", path, line_of(data, m.start()), 0.3)
-        for m in list(PLACE_CONSTANT.finditer(data))[:50]
-    ]
+        for m in PLACE_CONSTANT.finditer(data)
+        if b"/" in m[2] or PLACE_NAME.search(m[1])
+    ][:50]
 
 
 def _tells(small: bytes) -> bool:

@@ -217,6 +217,49 @@ def writable(source: Source) -> Iterator[Clue]:
                 yield source.clue("writable", place, node, 0.65)
 
 
+MAKES_TABLES = re.compile(rb"(?i)\bCREATE\s+TABLE\b")
+
+
+def tables(source: Source) -> Iterator[Clue]:
+    """A page that makes tables itself and takes what somebody typed."""
+    made = MAKES_TABLES.search(source.data)
+    if made and re.search(rb"\$_(?:POST|REQUEST)\b|filter_input|php://input", source.data):
+        yield Clue("makes-tables", source.path, source.path, line_of(source.data, made.start()), 0.7)
+
+
+# What writes, and which of its arguments says where.
+WRITES = {
+    **dict.fromkeys(("file_put_contents", "touch", "mkdir", "fopen"), 0),
+    **dict.fromkeys(("move_uploaded_file", "copy", "rename", "imagepng", "imagejpeg"), 1),
+}
+# What is for its makers' or the host's own folders.
+ELSEWHERE = re.compile(r"(?i)sys_get_temp_dir|tempnam|php://|/dev/|/tmp/")
+BY_MAKERS = re.compile(r"(?i)(^|/)(tests?|specs?|tools?|build|bin|scripts?|docs?|examples?|utils?|dev)/")
+
+
+def written(source: Source) -> Iterator[Clue]:
+    """Places that are written to: files, folders that are made, an SQLite database."""
+    if BY_MAKERS.search(source.path):
+        return
+    for name, call in source.calls:
+        arguments, at = source.arguments(call), WRITES.get(name)
+        if call.type == "object_creation_expression" and name in ("pdo", "sqlite3") and arguments:
+            # `sqlite:PATH`; what is no path is found nowhere in the release.
+            yield from _written(source, call, arguments[0], source.place(arguments[0]).rpartition(":")[2])
+        elif at is not None and len(arguments) > at and call.type == "function_call_expression":
+            if name == "fopen" and (
+                len(arguments) < 2 or not re.match(r"[waxc]|r\+", source.literal(arguments[1]) or "")
+            ):
+                continue
+            yield from _written(source, call, arguments[at], source.place(arguments[at]), folder=name == "mkdir")
+
+
+def _written(source: Source, call: Node, said: Node, place: str, *, folder: bool = False) -> Iterator[Clue]:
+    place = re.sub(r"^(?:\.{0,2}/)+", "", place)
+    if place and len(place) < 120 and re.match(r"^[\w{}./ -]+$", place) and not ELSEWHERE.search(source.text(said)):
+        yield source.clue("writes-to", place + ("/" if folder else ""), call, 0.6)
+
+
 def terminal(source: Source) -> Iterator[Clue]:
     shebang = source.data.startswith(b"#!") and b"php" in source.data[:60]
     named = re.search(r"(?i)(install|setup|migrat|init)", source.path.rsplit("/", 1)[-1])

@@ -132,9 +132,9 @@ def _judged(source: Source, node: Node, number: str, sign: str) -> Iterator[Clue
     # Asked together with something else, it is that which matters as often as not.
     whole = source.condition(node)
     joined = whole != node and JOINED.search(OR_ENDS.sub("", source.text(whole))) is not None
-    said = SAYS_VERSION.search(ending) is not None
+    said = SAYS_VERSION.search(branch if new and not ENDS.search(ending) else ending) is not None
     must = required_by(source.marks(node))
-    if new and ENDS.search(branch) and COMPLAINS.search(branch) and not ENDS.search(other):
+    if new and ENDS.search(branch) and (said or COMPLAINS.search(branch)) and not ENDS.search(other):
         # Newer than this is what it does not run on.
         yield source.clue("php-below", number, node, 0.5)
     elif ENDS.search(ending):
