@@ -24,6 +24,8 @@ MAX_KEPT = 300
 DECIDES = 0.45
 # What is written to comes nearly empty: a folder with more in it is the application's own, even where it writes there.
 MOST_BROUGHT = 4
+# What a dump's path says of its server.
+SERVER_WORD = re.compile(r"mysqli?|mariadb|pgsql|postgres(?:ql)?|sqlite3?")
 # When a package was made is no part of its name, and no version: `notes-2025-03`, `notes_20251104`.
 DATED = re.compile(r"[-_. ](?:19|20)\d\d(?:[-_.]?(?:0[1-9]|1[0-2])(?:[-_.]?(?:[0-2]\d|3[01]))?)$")
 # A folder with such files is the application's own; index pages that only shut a listing are no code.
@@ -265,8 +267,20 @@ def _databases(by_what: dict[str, list[Clue]]) -> tuple[str, ...]:
     for c in by_what["dump-kind"]:
         sure[c.value] = max(sure[c.value], c.sure - 0.2)
     connected = {c.value for c in by_what["database"] if c.sure >= 0.6}
+    connected |= _family(by_what)
     kinds = {k for k, s in sure.items() if s >= DECIDES}
     return tuple(sorted(kinds & connected if connected else kinds))
+
+
+def _family(by_what: dict[str, list[Clue]]) -> set[str]:
+    """Servers for each of which the release brings the same tables, in files side by side."""
+    making = {c.path for c in by_what["dump-tables"]}
+    beside: dict[str, set[str]] = defaultdict(set)
+    for c in by_what["dump-kind"]:
+        if c.path in making and c.sure >= 0.9:
+            # `sql/mysql.sql` beside `sql/pgsql.sql`, and `mysql/tables.sql` beside `pgsql/tables.sql`.
+            beside[SERVER_WORD.sub("", c.path.lower())].add(c.value)
+    return {kind for kinds in beside.values() if len(kinds) > 1 for kind in kinds}
 
 
 def _extensions(by_what: dict[str, list[Clue]], databases: tuple[str, ...]) -> tuple[list[str], list[str]]:

@@ -135,13 +135,15 @@ def _manifest(path: str, data: bytes) -> list[Clue]:
     """Small files that describe the application itself; only near the top of the tree."""
     if path.count("/") > 2 or len(data) > 20_000:
         return []
-    text = data.decode("utf-8", "replace")
+    text, name = data.decode("utf-8", "replace"), path.rsplit("/", 1)[-1]
+    sure = 0.75 if re.match(r"(?i)(?:version|release|about|product)\.\w+$", name) else 0.5
     found = []
     for m in re.finditer(
-        r"""(?im)^\s*(?:<version>|["']?(?:version|app_version)["']?\s*[:=]\s*)["']?v?(\d[\w.~+-]*)""", text
+        r"""(?im)(?:^\s*<version>|(?:^|[{,])\s*["']?(?:version|app_version|release)["']?\s*[:=]\s*)["']?v?(\d[\w.~+-]*)""",
+        text,
     ):
         if version_in(m[1]):
-            found.append(Clue("version", version_in(m[1]), path, text.count("\n", 0, m.start()) + 1, 0.5))
+            found.append(Clue("version", version_in(m[1]), path, text.count("\n", 0, m.start(1)) + 1, sure))
             break
     return found
 

@@ -49,6 +49,7 @@ PLACE_CONSTANT = re.compile(
     rb"(?:(?:__DIR__|dirname\s*\(\s*__FILE__\s*\)|\w+)\s*\.\s*)?['\"]([\w./-]{1,60})['\"]"
 )
 
+DOCUMENTED = re.compile(rb"(?im)^[ \t/*#]*@version\s+v?(\d+\.\d[\w.-]{0,20})")
 # Such a constant names a folder also where its text has no stroke.
 PLACE_NAME = re.compile(rb"DIR|PATH|FOLDER")
 
@@ -59,7 +60,7 @@ def read(path: str, data: bytes) -> list[Clue]:
         return []
     small = data.lower()
     if not (_tells(small) or inputs.keeps(path, small)) or _depth(data) > MAX_DEPTH:
-        return [*_place_constants(path, data), *inputs.givers(path, data)]
+        return [*_place_constants(path, data), *inputs.givers(path, data), *_documented(path, data)]
     parser, query = parser_of_php()
     source = Source(path, data, parser.parse(data).root_node, query)
     found = []
@@ -68,7 +69,12 @@ def read(path: str, data: bytes) -> list[Clue]:
         if source.late():
             break
     return list(
-        dict.fromkeys([*found, *_place_constants(path, data), *inputs.givers(path, data), *script_clues(path, data)])
+        dict.fromkeys(
+            [
+                *(*found, *_place_constants(path, data), *inputs.givers(path, data)),
+                *(*script_clues(path, data), *_documented(path, data)),
+            ]
+        )
     )[:MAX_FOUND]
 
 
@@ -79,6 +85,7 @@ def _clues(source: Source) -> Iterator[Clue]:
     yield from needs.extensions(source)
     yield from needs.connections(source)
     yield from needs.writable(source)
+    yield from versions.rows(source)
     yield from needs.written(source)
     yield from needs.tables(source)
     yield from needs.terminal(source)
@@ -94,6 +101,16 @@ def _place_constants(path: str, data: bytes) -> list[Clue]:
         for m in PLACE_CONSTANT.finditer(data)
         if b"/" in m[2] or PLACE_NAME.search(m[1])
     ][:50]
+
+
+def _documented(path: str, data: bytes) -> list[Clue]:
+    """The version in the comment that a program near the top begins with; surer where it is called as its folder is."""
+    m = DOCUMENTED.search(data[:2000]) if path.count("/") <= 1 else None
+    if m is None:
+        return []
+    folder, _, name = path.rpartition("/")
+    sure = 0.7 if folder and name.rpartition(".")[0].lower() == folder.lower() else 0.5
+    return [Clue("version", m[1].decode(), path, line_of(data, m.start(1)), sure)]
 
 
 def _tells(small: bytes) -> bool:

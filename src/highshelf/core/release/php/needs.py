@@ -16,6 +16,13 @@ INSTALLER_NAME = re.compile(r"(?i)(?:^|/)(?:install\w*|setup\w*|wizard\w*|(?:ins
 ASKING = ("extension_loaded", "function_exists", "class_exists")
 MUST = re.compile(r"^(?:is_?)?(?:must|required?|mandatory|needed|necessary|critical)$")
 MAY = re.compile(r"^(?:is_?)?(?:optional|recommended|wish|nice)$")
+SAID_MUST = ("required", "mandatory", "needed", "must", "fatal", "error", "critical", "blocking", "hard")
+SAID_MAY = (
+    *("optional", "recommended", "suggested", "nice to have", "opt"),
+    *("hint", "info", "notice", "warning", "warn", "soft"),
+)
+# What a list of a single extension has to be called.
+LIST_OF_NEEDS = re.compile(r"(?i)\w*(?:opt|ext|req|need|wish|recommend|modul|must)\w*['\"]?\]?\s*=>?\s*$")
 NOT_SO = ("false", "0", "no", "", "optional", "recommended", "null")
 # A longer list is of something else.
 MAX_FOLDERS = 25
@@ -92,9 +99,9 @@ def required_by(marks: dict[str, str]) -> bool | None:
         if MAY.search(key) and said != "?":
             return said in NOT_SO
     for said in marks.values():
-        if said in ("required", "mandatory", "needed", "must"):
+        if said in SAID_MUST:
             return True
-        if said in ("optional", "recommended", "suggested", "nice to have"):
+        if said in SAID_MAY:
             return False
     return None
 
@@ -112,9 +119,11 @@ def _listed(source: Source) -> Iterator[Clue]:
                 value, parts = (other, parts[-1:]) if other and other.lower() in EXTENSION_NAMES else (value, parts)
             if value and value.lower() in EXTENSION_NAMES:
                 names[value.lower()] = _must_be(source, parts)
-        if len(names) < 2 or len(names) * 2 < len(node.named_children):
-            continue
         before = source.data[max(node.start_byte - 60, 0) : node.start_byte].decode("utf-8", "replace")
+        if len(names) * 2 < len(node.named_children) or (len(names) < 2 and not LIST_OF_NEEDS.search(before)):
+            continue
+        # Beside another list: only what stands directly before this one is its own.
+        before = re.split(r"\]\s*,|\)\s*,", before)[-1]
         demanded = not OPTIONAL.search(before)
         databases = [n for n in names if n in SERVERS]
         for name, must in names.items():

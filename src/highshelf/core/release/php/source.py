@@ -43,6 +43,7 @@ COMPLAINS = re.compile(
 )
 OPTIONAL = re.compile(
     r"(?i)option|recommend|suggest|wish|nice|warn|could|may|advis|good to have|not (?:needed|required|necessary)|nothing waits"
+    r"|\bopt\b|\bhint\b"
 )
 
 

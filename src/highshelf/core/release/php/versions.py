@@ -88,6 +88,27 @@ def comparisons(source: Source) -> Iterator[Clue]:
                 yield from _judged(source, node, f"{number}.0", sign)
 
 
+IS_PHP = re.compile(r"^\\?(?:PHP_VERSION|phpversion\(\))$", re.I)
+LEAST = re.compile(r"(?i)^(?:min(?:imum)?|least|from|required?|needed|since|wanted|>=)$")
+
+
+def rows(source: Source) -> Iterator[Clue]:
+    """A row of a table of needs: `['min' => '8.1', 'has' => PHP_VERSION]`, or one under the key `php`."""
+    for node in source.found.get("array", []):
+        parts = [e.named_children for e in node.named_children if e.named_children]
+        if not 1 < len(parts) < 9:
+            continue
+        outer = node.parent.named_children if node.parent is not None else []
+        about = bool(outer) and node in outer[1:] and (source.literal(outer[0]) or "").lower() == "php"
+        if not about and not any(IS_PHP.match(source.text(p[-1]).strip()) for p in parts):
+            continue
+        for part in parts:
+            said = source.literal(part[-1]) or ""
+            key = (source.literal(part[0]) or "") if len(part) > 1 else ""
+            if re.match(r"^[5-9](\.\d+){1,2}$", said) and (LEAST.match(key) or (not about and not key)):
+                yield source.clue("php", said, part[-1], 0.75)
+
+
 def told_versions(source: Source) -> Iterator[Clue]:
     """`checkPhpVersion('7.4', PHP_VERSION)`: a function or method whose name and argument say it."""
     for m in TOLD_VERSION.finditer(source.data.lower()):
