@@ -17,6 +17,7 @@ import typer
 
 from highshelf.cli.asked import leave_out_what_is_not_asked
 from highshelf.cli.common import FAILED, USAGE, Json, facts, fail, out, table
+from highshelf.cli.everywhere import SAID, take
 from highshelf.cli.main import app
 from highshelf.client.environment import data_folder
 from highshelf.core.errors import HighShelfError
@@ -192,9 +193,16 @@ def _faults(as_json: bool) -> Iterator[None]:
 
 
 def main() -> None:
+    try:
+        words = take(sys.argv[1:])
+    except ValueError as fault:
+        with contextlib.suppress(typer.Exit):
+            fail("input", str(fault), "`highshelf --help` lists the options that every command takes")
+        sys.exit(USAGE)
+    out.quiet = SAID.quiet
     if not any(name.endswith("_COMPLETE") for name in os.environ):
-        leave_out_what_is_not_asked(app, sys.argv[1:])
-    app()
+        leave_out_what_is_not_asked(app, words)
+    app(args=words)
 
 
 if __name__ == "__main__":

@@ -198,7 +198,7 @@ def test_a_cancelled_job_is_taken_back(clean: Hosting, ready: Service) -> None:
     job = ready.client.job_start(plan.id)
     ready.wait(job.id, ("waiting",))
     # What was asked for was done.
-    assert ready.cli("job", "cancel", job.id).returncode == 0
+    assert ready.cli("job", "cancel", job.id, "--yes").returncode == 0
     ended = ready.wait(job.id, ("cancelled",))
     assert ended.error is not None and ended.error["code"] == "cancelled"
     assert clean.picture("ferry") == before

@@ -75,7 +75,7 @@ def test_tidebook_is_installed_and_proven(
 def test_the_command_line_does_the_whole_job(clean: Hosting, service: Service, tidebook: Path, tmp_path: Path) -> None:
     customer = clean.customer("ferry")
     empty = service.cli("account", "list")
-    assert empty.returncode == 0 and "account add" in empty.stdout
+    assert empty.returncode == 0 and "account add" in empty.stderr
     options = {
         "transfer": customer["transfer"],
         "root": "www",
@@ -104,7 +104,7 @@ def test_the_command_line_does_the_whole_job(clean: Hosting, service: Service, t
     masked, open_sheet = tmp_path / "masked.html", tmp_path / "open.html"
     assert service.cli("installation", "sheet", number, "--to", str(masked)).returncode == 0
     assert service.cli("installation", "sheet", number, "--to", str(open_sheet), "--reveal").returncode == 0
-    secrets = service.cli_json("installation", "reveal", number)["secrets"]
+    secrets = service.cli_json("installation", "reveal", number, "--yes")["secrets"]
     assert all(s in open_sheet.read_text() for s in secrets.values())
     assert not any(s in masked.read_text() for s in secrets.values())
     assert open_sheet.stat().st_mode & 0o777 == 0o600

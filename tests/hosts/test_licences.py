@@ -117,7 +117,7 @@ def test_keys_are_sealed_listed_without_the_key_and_shown_to_who_asks(service: S
     assert [p.name for p in kept if key.encode() in p.read_bytes()] == []
     assert service.cli("licence", "reveal", licence).stdout.strip() == key
     assert service.cli("licence", "remove", licence).returncode == 0
-    assert "No licence key is filed" in service.cli("licence", "list").stdout
+    assert "No licence key is filed" in service.cli("licence", "list").stderr
     gone = service.cli("licence", "reveal", licence)
     assert gone.returncode == 2 and "there is no licence" in gone.stderr
 

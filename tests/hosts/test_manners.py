@@ -97,7 +97,7 @@ def test_ctrl_c_leaves_the_job_and_says_how_to_come_back(clean: Hosting, ready: 
         assert f"the job {second} goes on without you" in complaint and f"highshelf job cancel {second}" in complaint
         assert client.job_show(second).state == "queued"
         for job in (second, first.id):
-            assert ready.cli("job", "cancel", job).returncode == 0
+            assert ready.cli("job", "cancel", job, "--yes").returncode == 0
 
 
 def test_commands_return_whatever_the_job_waits_for(clean: Hosting, ready: Service) -> None:
@@ -118,7 +118,7 @@ def test_commands_return_whatever_the_job_waits_for(clean: Hosting, ready: Servi
 
 def test_what_was_replaced_is_marked_as_such(clean: Hosting, ready: Service) -> None:
     assert ready.cli("install", "tidebook", "ferry", "--at", "/diary").returncode == 0
-    assert ready.cli("install", "tidebook", "ferry", "--at", "/diary", "--if-there", "replace").returncode == 0
+    assert ready.cli("install", "tidebook", "ferry", "--at", "/diary", "--if-there", "replace", "--yes").returncode == 0
     with ready.client as client:
         new, old = client.installation_list().items
         assert (new.replaced_by, old.replaced_by) == ("", new.id)
@@ -163,3 +163,34 @@ def test_several_accounts_are_checked_by_one_command(clean: Hosting, ready: Serv
     assert every.returncode == 1 and states == {"ferry": "done", "choir": "done", "lost": "failed"}, states
     assert ready.cli("account", "check").returncode == 2
     assert ready.cli("account", "check", "--all", "ferry").returncode == 2
+
+
+def test_a_job_is_told_an_event_a_line_or_not_at_all(ready: Service) -> None:
+    told = ready.cli("install", "tidebook", "ferry", "--at", "/lines", "--jsonl")
+    assert told.returncode == 0, told.stderr
+    *events, job = [json.loads(line) for line in told.stdout.splitlines()]
+    assert {e["leg"] for e in events} >= {"survey", "place", "walk", "prove"} and job["state"] == "done"
+    quiet = ready.cli("install", "tidebook", "ferry", "--at", "/quiet", "--quiet")
+    assert (quiet.returncode, quiet.stdout) == (0, ""), quiet.stderr
+    loud = ready.cli("--quiet", "install", "tidebook", "ferry", "--at", "/quiet")
+    assert loud.returncode == 1 and "target" in loud.stderr
+
+
+def test_what_cannot_be_taken_back_wants_a_word_in_a_script(ready: Service) -> None:
+    assert ready.cli("install", "tidebook", "ferry", "--at", "/diary", "--no-follow").returncode == 0
+    with ready.client as client:
+        job = client.job_list("ferry").items[0].id
+        refused = ready.cli("job", "cancel", job)
+        assert refused.returncode == 2 and "--yes" in refused.stderr
+        assert not client.job_show(job).state == "cancelled" and ready.wait(job).state == "done"
+        number = client.job_show(job).installation
+    for words in (
+        ("install", "tidebook", "ferry", "--at", "/diary", "--if-there", "replace"),
+        ("installation", "reveal", number),
+        ("installation", "forget", number),
+        ("installation", "undo", number),
+    ):
+        done = ready.cli(*words)
+        assert done.returncode == 2 and "--yes" in done.stderr, (words, done.stdout, done.stderr)
+    # One secret by its name is what was asked for.
+    assert ready.cli("installation", "reveal", number, "application").returncode == 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -80,12 +81,18 @@ def test_a_login_with_odd_characters_comes_back_as_it_was_given(client: Client) 
 
 
 def test_the_command_line_says_how_a_list_goes_on(service: Service) -> None:
-    shown = service.cli("account", "list", "--limit", "5", "--sort=-name").stdout
-    assert "yard-22" in shown and "yard-17" not in shown
-    assert "1 to 5 of 23; --offset 5 shows the next" in shown
-    last = service.cli("account", "list", "--limit", "5", "--offset", "20", "--find", "yard").stdout
-    assert "yard-22" in last and "shows the next" not in last
-    assert "No account fits." in service.cli("account", "list", "--find", "nobody").stdout
+    """In a pipe: a row a line, tabs between the cells, no head; what is said about the list goes to the other stream."""
+    shown = service.cli("account", "list", "--limit", "5", "--sort=-name")
+    assert [line.split("\t")[0] for line in shown.stdout.splitlines()] == [f"yard-{n}" for n in (22, 21, 20, 19, 18)]
+    assert "1 to 5 of 23; --offset 5 shows the next" in shown.stderr
+    last = service.cli("account", "list", "--limit", "5", "--offset", "20", "--find", "yard")
+    assert "yard-22" in last.stdout and "shows the next" not in last.stderr
+    none = service.cli("account", "list", "--find", "nobody")
+    assert none.stdout == "" and "No account fits." in none.stderr
+    lines = service.cli("account", "list", "--limit", "5", "--jsonl").stdout.splitlines()
+    assert [json.loads(line)["name"] for line in lines] == [f"yard-{n:02}" for n in range(5)]
+    quiet = service.cli("account", "list", "-q")
+    assert (quiet.returncode, quiet.stdout, quiet.stderr) == (0, "", "")
 
 
 def test_the_files_of_a_release_and_taking_it_off_the_shelf(service: Service, client: Client, tmp_path: Path) -> None:

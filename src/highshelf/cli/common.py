@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 import typer
 from rich.console import Console
 
+from highshelf.cli.everywhere import SAID
 from highshelf.client.environment import operator_token, service_url, token_file
 
 if TYPE_CHECKING:
@@ -50,7 +51,9 @@ def part_of(limit: int, offset: int, sort: str, find: str) -> Part:
 def tell_rest(shown: int, offset: int, total: int) -> None:
     """Say so when the list goes on."""
     if offset + shown < total:
-        out.print(
+        # In a pipe it is not among what the next program reads.
+        where = out if sys.stdout.isatty() else err
+        where.print(
             f"{offset + 1} to {offset + shown} of {total}; --offset {offset + shown} shows the next", markup=False
         )
 
@@ -61,7 +64,9 @@ def client(as_json: bool = False) -> Iterator[Client]:
     from highshelf.client import Client, ServiceError
 
     try:
-        token = operator_token()
+        url, token = service_url(), operator_token()
+    except ValueError as fault:
+        fail("no-profile", str(fault), "`highshelf profile list` shows them", as_json, USAGE)
     except OSError:
         fail(
             "no-token",
@@ -69,12 +74,15 @@ def client(as_json: bool = False) -> Iterator[Client]:
             "start the service once with `highshelf serve`, or set HIGHSHELF_DATA, HIGHSHELF_TOKEN_FILE or HIGHSHELF_TOKEN",
             as_json,
         )
-    with Client(service_url(), token) as found:
+    with Client(url, token) as found:
         try:
             yield found
         except ServiceError as fault:
             code = USAGE if fault.fault.code in USAGE_CODES else FAILED
             fail(fault.fault.code, fault.fault.message, fault.fault.hint, as_json, code)
+
+
+Yes = Annotated[bool, typer.Option("--yes", help="Do not ask; a script has to say it.")]
 
 
 def be_sure(question: str, yes: bool, as_json: bool) -> None:
@@ -101,16 +109,26 @@ def fail(code: str, message: str, hint: str = "", as_json: bool = False, exit_co
 
 
 def show(model: BaseModel, as_json: bool, people: Callable[[], None]) -> None:
-    if as_json:
+    if as_json and SAID.lines:
+        # A list is told an entry a line, anything else in one.
+        entries = getattr(model, "items", None)
+        for one in entries if isinstance(entries, list) else [model]:
+            print(one.model_dump_json())
+    elif as_json:
         print(model.model_dump_json(indent=2))
     else:
         people()
 
 
 def table(columns: list[str], rows: list[list[str]], empty: str) -> None:
-    """A plain table, or a sentence that says what to do when there is nothing."""
+    """A plain table, or a sentence that says what to do when there is nothing. In a pipe: a line a row, tabs between the cells, no head."""
     if not rows:
-        out.print(empty, markup=False)
+        (out if sys.stdout.isatty() else err).print(empty, markup=False)
+        return
+    if not sys.stdout.isatty():
+        if not out.quiet:
+            for row in rows:
+                print("\t".join(" ".join(printable(cell).split()) for cell in row))
         return
     from rich.table import Table
 

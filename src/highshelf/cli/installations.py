@@ -18,6 +18,7 @@ from highshelf.cli.common import (
     Limit,
     Offset,
     Sort,
+    Yes,
     be_sure,
     client,
     facts,
@@ -190,9 +191,6 @@ def change(
         show(done, as_json, people)
 
 
-Yes = Annotated[bool, typer.Option("--yes", help="Do not ask; a script has to say it.")]
-
-
 @app.command("undo")
 def undo(
     installation: str,
@@ -290,7 +288,7 @@ def _run(service: Client, plan: PlanOut, asked: str, plan_only: bool, yes: bool,
 @app.command("forget")
 def forget(
     installation: str,
-    yes: Annotated[bool, typer.Option("--yes", help="Do not ask; a script has to say it.")] = False,
+    yes: Yes = False,
     as_json: Json = False,
 ) -> None:
     """Let an installation out of the books. Nothing on the host is touched; its secrets leave the strongbox for good."""
@@ -355,10 +353,14 @@ def inspect(
 def reveal(
     installation: str,
     credential: Annotated[str, typer.Argument(help="One of the installation's secrets, or all.")] = "all",
+    yes: Yes = False,
     as_json: Json = False,
 ) -> None:
     """Show secrets. That you asked is recorded."""
     with client(as_json) as service:
+        if credential == "all":
+            found_one = service.installation_show(installation)
+            be_sure(f"Show every secret of {found_one.application} at {found_one.address}?", yes, as_json)
         found = service.installation_reveal(installation, credential)
         show(found, as_json, lambda: facts(list(found.secrets.items())))
 

@@ -19,6 +19,7 @@ from highshelf.cli.common import (
     Limit,
     Offset,
     Sort,
+    Yes,
     be_sure,
     client,
     err,
@@ -30,6 +31,7 @@ from highshelf.cli.common import (
     show,
     table,
 )
+from highshelf.cli.everywhere import SAID
 from highshelf.cli.given import answer_of, settings_of
 from highshelf.schemas.ways import WayWanted
 
@@ -226,6 +228,7 @@ def install(
     configure: Configure = "",
     keep: Keep = False,
     in_spite: InSpite = False,
+    yes: Yes = False,
     follow: Follow = True,
     as_json: Json = False,
 ) -> None:
@@ -234,6 +237,12 @@ def install(
     with client(as_json) as service:
         made = service.plan_make(new)
         told = _in_spite(made, in_spite, as_json)
+        if if_there == "replace" and made.touches:
+            be_sure(
+                f"Replace what stands at {made.target} ({_some(made.touches)})? It steps aside and is kept",
+                yes,
+                as_json,
+            )
         job = service.job_start(made.id, keep=keep, in_spite=in_spite or told)
         if not follow:
             show(
@@ -285,10 +294,7 @@ def tell_job(service: Client, job_id: str, as_json: bool, after: int = 0, *, can
         raise typer.Exit(LEFT) from None
     line.end()
     job = service.job_show(job_id)
-    if as_json:
-        print(job.model_dump_json(indent=2))
-    else:
-        _end(service, job)
+    show(job, as_json, lambda: _end(service, job))
     raise typer.Exit(DONE if cancels and job.state == "cancelled" else EXITS.get(job.state, FAILED))
 
 
@@ -331,6 +337,9 @@ class _Line:
         self._told_at = time.monotonic()
 
     def tell(self, event: EventOut) -> None:
+        if SAID.lines:
+            print(event.model_dump_json(), flush=True)
+            return
         if self._quiet or event.kind in ("state", "leg"):
             return
         # What an act came to stays, with figures or without.
@@ -510,9 +519,16 @@ def answer(
 
 
 @app.command("cancel")
-def cancel(job_id: str, as_json: Json = False) -> None:
+def cancel(
+    job_id: str,
+    yes: Yes = False,
+    as_json: Json = False,
+) -> None:
     """Stop a job and take back what it did."""
     with client(as_json) as service:
+        job = service.job_show(job_id)
+        if job.finished_at is None:
+            be_sure(f"Cancel {job.application} on {job.account}, and take back what it did so far?", yes, as_json)
         last = max((e.id for e in service.job_log(job_id).items), default=0)
         service.job_cancel(job_id)
         tell_job(service, job_id, as_json, last, cancels=True)

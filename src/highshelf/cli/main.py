@@ -15,12 +15,14 @@ from highshelf.cli import (
     licences,
     operators,
     primers,
+    profiles,
     releases,
     seen,
     sites,
     values,
 )
 from highshelf.cli.common import DONE, USAGE, Json, client, facts, fail, show
+from highshelf.cli.everywhere import Lines, Profile, Quiet, TokenFile, Url
 
 app = typer.Typer(
     no_args_is_help=True,
@@ -42,6 +44,7 @@ app.add_typer(jobs.app, name="job")
 app.command("watch")(jobs.watch)
 app.add_typer(installations.app, name="installation")
 app.add_typer(values.app, name="value")
+app.add_typer(profiles.app, name="profile")
 app.add_typer(operators.operators, name="operator")
 app.add_typer(operators.sessions, name="session")
 app.add_typer(operators.records, name="record")
@@ -58,6 +61,12 @@ def _version(wanted: bool) -> None:
 
 @app.callback()
 def main(
+    # Taken before this is reached (`everywhere.take`); here for the help.
+    _url: Url = "",
+    _token_file: TokenFile = "",
+    _profile: Profile = "",
+    _quiet: Quiet = False,
+    _lines: Lines = False,
     _shown: Annotated[
         bool, typer.Option("--version", callback=_version, is_eager=True, help="Print the version and leave.")
     ] = False,
