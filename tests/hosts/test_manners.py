@@ -182,7 +182,7 @@ def test_what_cannot_be_taken_back_wants_a_word_in_a_script(ready: Service) -> N
         job = client.job_list("ferry").items[0].id
         refused = ready.cli("job", "cancel", job)
         assert refused.returncode == 2 and "--yes" in refused.stderr
-        assert not client.job_show(job).state == "cancelled" and ready.wait(job).state == "done"
+        assert client.job_show(job).state != "cancelled" and ready.wait(job).state == "done"
         number = client.job_show(job).installation
     for words in (
         ("install", "tidebook", "ferry", "--at", "/diary", "--if-there", "replace"),

@@ -175,6 +175,34 @@ def test_settings_of_php_that_are_too_low_are_made_for_the_site_and_waited_for(
         assert not any("wrote .user.ini" in t for t in told)
 
 
+def test_another_process_of_php_that_holds_the_old_settings_is_waited_for(
+    clean: Hosting, service: Service, tmp_path: Path
+) -> None:
+    """Each of PHP's processes looks at the file in its own time: one that has is followed by one that has not."""
+    held = (
+        "$looks = __DIR__ . '/looks'; $n = is_file(__DIR__ . '/.user.ini') ? (int) @file_get_contents($looks) + 1 : 0;\n"
+        "if ($n) { file_put_contents($looks, $n); }\n"
+        "$values = $n && $n !== 2 ? ['max_input_vars' => 4000, 'max_execution_time' => 120] : ['max_input_vars' => 1000, 'max_execution_time' => 30];\n"
+    )
+    archive = tmp_path / "tidemill-1.0.zip"
+    code = MILL.replace("$rows = '';", held + "$rows = '';").replace("(int) ini_get($name)", "$values[$name]")
+    # Nothing on this page leads back to it.
+    code = code.replace('<a href="install.php">check again</a>', "come back")
+    with zipfile.ZipFile(tidemill(tmp_path)) as box:
+        kept = {name: box.read(name).decode() for name in box.namelist()}
+    with zipfile.ZipFile(archive, "w") as box:
+        for name, text in {**kept, "tidemill-1.0/install.php": code}.items():
+            box.writestr(name, text)
+    service.client.account_add(clean.new_account("choir"))
+    with service.client as client:
+        made = client.release_check_in(archive)
+        plan = client.plan_make(PlanNew(account="choir", release=made.sha256[:12], at="/held", database="none"))
+        job = service.wait(client.job_start(plan.id).id, seconds=240)
+        told = [e.text for e in client.job_log(job.id).items]
+        assert job.state == "done", "\n".join([str(job.error), *told])
+        assert any("still goes by the old settings" in t for t in told), told
+
+
 def test_code_of_what_stood_there_before_is_waited_for(clean: Hosting, service: Service, tmp_path: Path) -> None:
     """PHP looks every two seconds whether code has changed, and every two minutes where a link leads: until then, the old one answers."""
     service.client.account_add(clean.new_account("choir"))

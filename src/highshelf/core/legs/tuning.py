@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import posixpath
+import time
 from dataclasses import asdict
 from typing import Any
 
@@ -18,6 +19,8 @@ from highshelf.core.walk.tuning import mark_of, tuned
 FILE = ".user.ini"
 # PHP keeps what it found in a folder for `user_ini.cache_ttl`, 300 s by default, in each of its processes; idle ones end, and new ones look.
 PAUSES_SECONDS = (1.0, 3.0, 25.0, 45.0, 60.0, 90.0, 90.0)
+# After this none of them can still hold what stood there before (`user_ini.cache_ttl`, and a margin).
+HELD_SECONDS = 330.0
 
 
 def tune(job: Job, move: Tune, page: Page, state: dict[str, Any]) -> tuple[dict[str, Any], bool]:
@@ -36,7 +39,12 @@ def tune(job: Job, move: Tune, page: Page, state: dict[str, Any]) -> tuple[dict[
         return state, False
     text = job.files().read(path).decode(errors="surrogateescape") if there is not None else ""
     lines = "".join(f"{name} = {value}\n" for name, value in move.settings)
-    made = {"file": inside, "new": there is None or state.get("tuned", {}).get("new", False)}
+    made = {
+        "file": inside,
+        "new": there is None or state.get("tuned", {}).get("new", False),
+        "names": sorted({*state.get("tuned", {}).get("names", []), *(name for name, _ in move.settings)}),
+        "at": round(time.time(), 1),
+    }
     state = {**state, "tuned": made}
     job.journal.intend("walk", "converse", state)
     try:
@@ -69,6 +77,18 @@ def await_settings(job: Job, fetch: TimedFetch, url: str, state: dict[str, Any])
         job.say("PHP looks at its settings again within five minutes: waiting")
     job.journal.keep("walk", "converse", {**state, "tuning": turn + 1})
     return More()
+
+
+def await_once_more(job: Job, page: Page, state: dict[str, Any]) -> Result | None:
+    """What was seen to be taken is too low again: another of PHP's processes has answered, and holds what it found before. None when not."""
+    made = state.get("tuned") or {}
+    asked = tuned(page, Knowledge(job.values.all(), job.place.address)) if made.get("taken") else None
+    if asked is None or not {name for name, _ in asked.settings} <= set(made["names"]):
+        return None
+    if time.time() - made["at"] > HELD_SECONDS:
+        return None
+    job.journal.keep("walk", "converse", {**state, "tuning": 1})
+    return More("another of PHP's processes still goes by the old settings: asking again")
 
 
 def take_settings_away(job: Job, facts: dict[str, Any]) -> None:

@@ -28,7 +28,7 @@ from highshelf.core.legs.job import Act, Ask, Job, More, Result
 from highshelf.core.legs.opening import close_places, open_places
 from highshelf.core.legs.switching import await_switches, switch_back, switch_on
 from highshelf.core.legs.timed import TimedFetch
-from highshelf.core.legs.tuning import await_settings, take_settings_away, tune
+from highshelf.core.legs.tuning import PAUSES_SECONDS, await_once_more, await_settings, take_settings_away, tune
 from highshelf.core.legs.witnessing import from_text
 from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
@@ -74,7 +74,8 @@ def converse(job: Job) -> Result:
         url = job.values.get("walk.url") or state["start"]
         if (waits := await_settings(job, fetch, url, state)) is not None:
             return waits
-        return arrived(job, fetch, fetch.get(url), {**state, "tuning": None})
+        made = {**state["tuned"], "taken": state["tuning"] < len(PAUSES_SECONDS)}
+        return arrived(job, fetch, fetch.get(url), {**state, "tuning": None, "tuned": made})
     if state.get("switching") is not None:
         url = job.values.get("walk.url") or job.place.address
         if (waits := await_switches(job, fetch, url, state)) is not None:
@@ -116,6 +117,8 @@ def converse(job: Job) -> Result:
             see_what_came(job)
         witness = witness_of(job, tables=True, log=isinstance(move, Stuck) and (page.status >= 500 or not page.text))
         move = decide(page, knowledge(job, state, witness), history)
+    if isinstance(move, Stuck) and (waits := await_once_more(job, page, state)) is not None:
+        return waits
     if isinstance(move, Stuck | Finished) and (elsewhere := _elsewhere(job, fetch, page, move, state)) is not None:
         return elsewhere
     _remark(job, page, move, knowledge(job, state, witness), state)
