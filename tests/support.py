@@ -271,7 +271,11 @@ class Service:
         self, job_id: str, states: tuple[str, ...] = ("done", "failed", "cancelled", "waiting"), seconds: float = 120
     ) -> JobOut:
         with self.client as client:
-            until(lambda: client.job_show(job_id).state in states, f"job {job_id} never came to {states}", seconds)
+            try:
+                until(lambda: client.job_show(job_id).state in states, f"job {job_id} never came to {states}", seconds)
+            except AssertionError as fault:
+                job, last = client.job_show(job_id), client.job_log(job_id).items[-6:]
+                raise AssertionError(f"{fault}: {job.state} {job.error}\n" + "\n".join(e.text for e in last)) from None
             return client.job_show(job_id)
 
     def installed(self, job: JobOut) -> InstallationOut:
