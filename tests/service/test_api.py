@@ -195,7 +195,7 @@ def test_empty_states_lead_on(tmp_path: Path, service: Service) -> None:
             (["job", "list"], "highshelf install"),
             (["installation", "list"], "Nothing is installed yet"),
         ):
-            assert part in fresh.cli(*words).stdout
+            assert part in fresh.cli(*words).stderr
     finally:
         fresh.stop()
 

@@ -37,7 +37,7 @@ def test_a_service_elsewhere_is_asked_by_its_name(service: Service, elsewhere: d
     kept = tmp_path / "kept/highshelf/profiles.json"
     assert stat.S_IMODE(kept.stat().st_mode) == 0o600 and service.token not in kept.read_text()
     assert say(elsewhere, "profile", "list").stdout == f"shed\t{url}\t{token}\tused\n"
-    assert json.loads(say(elsewhere, "profile", "list", "--json").stdout)[0]["used"] is True
+    assert json.loads(say(elsewhere, "profile", "list", "--json").stdout)["items"][0]["used"] is True
 
     assert say(elsewhere, "profile", "use", "none").returncode == 0
     assert say(elsewhere, "health").returncode != 0

@@ -77,6 +77,7 @@ from highshelf.service.faults import RESPONSES, add_handlers, add_problems
 from highshelf.service.guard import Guard
 from highshelf.service.heads import Heads
 from highshelf.service.queues import Endings, Figure, Queues
+from highshelf.service.repeats import Repeats
 from highshelf.service.settings import Settings
 from highshelf.service.throttle import Throttle
 from highshelf.service.token import ensure_token
@@ -361,6 +362,7 @@ def create_app(folder: Path, *, settings: Settings | None = None, lock: FolderLo
     add_console(app)
     app.add_middleware(Heads)
     # The outermost: it answers before anything of a body is read.
+    app.add_middleware(Repeats)
     app.add_middleware(Guard, settings=settings)
     app.add_middleware(SafeHeaders, settings=settings)
     return app
