@@ -18,6 +18,7 @@ import typer
 from highshelf.cli.asked import leave_out_what_is_not_asked
 from highshelf.cli.common import FAILED, USAGE, Json, facts, fail, out, table
 from highshelf.cli.everywhere import SAID, take
+from highshelf.cli.examples import add_to as add_examples
 from highshelf.cli.main import app
 from highshelf.client.environment import data_folder
 from highshelf.core.errors import HighShelfError
@@ -202,6 +203,7 @@ def main() -> None:
     out.quiet = SAID.quiet
     if not any(name.endswith("_COMPLETE") for name in os.environ):
         leave_out_what_is_not_asked(app, words)
+        add_examples(app)
     app(args=words)
 
 

@@ -10,8 +10,8 @@ from typer import Typer
 def leave_out_what_is_not_asked(app: Typer, words: Sequence[str]) -> None:
     """Take the commands out that these words cannot mean. Names of groups stay: they are listed, and proposed when one was mistyped."""
     first = next((word for word in words if not word.startswith("-")), "")
-    if first == "help":
-        # It explains any of them.
+    if first in ("help", "manual"):
+        # They explain any of them.
         return
     groups = {g.name or g.typer_instance.info.name: g.typer_instance for g in app.registered_groups if g.typer_instance}
     for name, group in groups.items():

@@ -23,6 +23,7 @@ from highshelf.cli import (
 )
 from highshelf.cli.common import DONE, USAGE, Json, client, facts, fail, show
 from highshelf.cli.everywhere import Lines, Profile, Quiet, TokenFile, Url
+from highshelf.cli.manual import manual
 
 app = typer.Typer(
     no_args_is_help=True,
@@ -93,6 +94,9 @@ def help_of(
         around = type(root)(inner, info_name=word, parent=around)
         command = inner
     print(command.get_help(around))
+
+
+app.command("manual")(manual)
 
 
 @app.command("health")
