@@ -10,21 +10,24 @@ import json
 import os
 import sys
 from collections.abc import Iterator
+from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from highshelf.cli.asked import leave_out_what_is_not_asked
-from highshelf.cli.common import FAILED, USAGE, Json, facts, fail, out, table
+from highshelf.cli.common import DONE, FAILED, USAGE, Json, facts, fail, out, table
 from highshelf.cli.everywhere import SAID, take
 from highshelf.cli.examples import add_to as add_examples
+from highshelf.cli.jobs import app as job_commands
 from highshelf.cli.main import app
 from highshelf.client.environment import data_folder
 from highshelf.core.errors import HighShelfError
 from highshelf.practice.layout import DEFAULT_FOLDER, DEFAULT_PORT, Layout
 
 if TYPE_CHECKING:
+    from highshelf.core.walk.replay import Again
     from highshelf.practice.host import Status
 
 LOOPBACK = ("127.0.0.1", "::1", "localhost")
@@ -191,6 +194,48 @@ def _faults(as_json: bool) -> Iterator[None]:
         yield
     except HighShelfError as fault:
         fail(fault.code, fault.message, fault.hint, as_json)
+
+
+@job_commands.command("replay")
+def replay(
+    saved: Annotated[
+        Path,
+        typer.Argument(
+            metavar="ZIP", exists=True, dir_okay=False, help="What `highshelf job pages JOB --zip ZIP` wrote."
+        ),
+    ],
+    as_json: Json = False,
+) -> None:
+    """Decide a saved conversation once more, page by page. No service and no network is asked, and nothing is done.
+
+    What is read otherwise than it was then is told; exit code 1 when anything is.
+    """
+    from highshelf.core.walk.replay import from_zip
+
+    try:
+        found = from_zip(saved.read_bytes())
+    except ValueError as fault:
+        fail(
+            "input",
+            f"{saved} is no saved conversation: {fault}",
+            "`highshelf job pages JOB --zip FILE` writes one",
+            as_json,
+            USAGE,
+        )
+    if as_json:
+        print(
+            json.dumps({"items": [{**asdict(one), "differs": one.differs} for one in found]}, indent=2, sort_keys=True)
+        )
+    else:
+        rows = [[str(one.number), one.title, _otherwise(one)] for one in found]
+        table(["", "page", "decided on again"], rows, "None of its pages was decided on.")
+    raise typer.Exit(FAILED if any(one.differs for one in found) else DONE)
+
+
+def _otherwise(one: Again) -> str:
+    if not one.differs:
+        return f"as then: {one.now['did']}"
+    return "; ".join(f"{name} is {one.now[name]!r} now, was {one.then[name]!r}" for name in one.differs)
 
 
 def main() -> None:

@@ -205,6 +205,14 @@ def test_dialogs_are_shown_and_what_would_destroy_is_refused(site: Site, talk: B
     assert read(talk.press(two.at, [])[0]).title == "yes"
 
 
+def test_a_page_of_failure_that_says_nothing_is_a_page(site: Site, talk: BrowserTalk) -> None:
+    """As PHP answers while its cache holds another application's code: empty, with a status."""
+    seen = talk.get(SITE + "nothing-here")
+    assert (seen.status, read(seen).text) == (404, "") and seen.url == SITE + "nothing-here"
+    site.pages["/again"] = "<h1>Here</h1>"
+    assert "Here" in talk.get(SITE + "again").html
+
+
 def test_cookies_come_in_and_go_out(site: Site, talk: BrowserTalk) -> None:
     site.pages["/"] = (
         "<h1></h1><script>document.querySelector('h1').textContent = document.cookie; document.cookie = 'made=here'</script>"

@@ -173,6 +173,9 @@ class DictValues:
     def secrets(self) -> list[str]:
         return [self.held[n] for n in self.sealed if not n.startswith("walk.")]
 
+    def sealed_names(self) -> list[str]:
+        return sorted(self.sealed)
+
     def all(self) -> dict[str, str]:
         return dict(self.held)
 

@@ -76,6 +76,7 @@ EXAMPLES: Mapping[str, tuple[str, ...]] = {
         "job pages 5b1c2d3e4f5a --page 3",
         "job pages 5b1c2d3e4f5a --zip pages.zip",
     ),
+    "job replay": ("job replay pages.zip", "job replay pages.zip --json"),
     "installation list": ("installation list", "installation list --wrong"),
     "installation show": ("installation show 6807bc6b972f",),
     "installation settings": ("installation settings 6807bc6b972f",),

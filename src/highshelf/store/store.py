@@ -330,6 +330,9 @@ class JobValues:
     def all(self) -> dict[str, str]:
         return {name: value for name, (value, _) in self._known().items()}
 
+    def sealed_names(self) -> list[str]:
+        return [name for name, (_, sealed) in self._known().items() if sealed]
+
     def secrets(self) -> list[str]:
         # The conversation's page and cookies are sealed as a whole, but are no words to hide in other texts.
         found = {n: v for n, (v, sealed) in self._known().items() if sealed and not n.startswith("walk.")}

@@ -58,6 +58,7 @@ from highshelf.core.walk.moves import (
 )
 from highshelf.core.walk.offers import added, is_page
 from highshelf.core.walk.proving import word_in
+from highshelf.core.walk.replay import in_words, known, saved
 
 MAX_TURNS = 60
 MOST_KEY_BYTES = 4096
@@ -141,43 +142,16 @@ def _remark(job: Job, page: Page, move: Move, know: Knowledge, state: dict[str, 
         "confidence": round(judged.confidence, 2),
         "speaks_for": [s[:200] for s in judged.speaks_for[:5]],
         "against": [s[:200] for s in judged.against[:5]],
-        "did": _in_words(move),
+        "did": in_words(move),
         "filled": list(move.filled) if isinstance(move, Submit) else [],
         "witness": know.witness.told(),
         "answered_seconds": state.get("answered", 0.0),
         "arrived": state.get("arrived", 0.0),
+        "then": saved(know, [Turn(**t) for t in state["history"]], job.values.sealed_names()),
     }
     job.remark(f"walk-{number:02d}", facts)
-
-
-def _in_words(move: Move) -> str:
-    match move:
-        case Submit():
-            return f"pressed {move.button or 'Enter'}"
-        case Follow():
-            return f"followed {move.label or move.url}"
-        case AskFor():
-            return f"asked for {move.value}" if not move.make else f"made up {move.value}"
-        case Adapt():
-            return f"gave {move.value} in another form ({move.how.split()[0]}): {move.why}"
-        case PlaceFile():
-            return f"put {move.name} there"
-        case Open():
-            return (
-                f"let PHP write to {', '.join(p or 'the root' for p in move.paths)} (step {move.step} of 3): {move.why}"
-            )
-        case Tune():
-            return f"set {', '.join(name for name, _ in move.settings)} of PHP: {move.why}"
-        case Switch():
-            return f"looked for the panel's switches: {move.why}"
-        case Collate():
-            return f"changed the collation to {move.collation}: {move.why}"
-        case Import():
-            return f"brought {', '.join(move.paths)} into the database: {move.why}"
-        case Finished():
-            return f"ended: {move.why}"
-        case Stuck():
-            return f"stuck: {move.why}"
+    if not number:
+        job.remark("known", known(know))
 
 
 def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, Any]) -> Result:

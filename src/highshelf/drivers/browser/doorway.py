@@ -40,6 +40,9 @@ HOP = {
     "transfer-encoding", "upgrade", "content-length", "host", "accept-encoding",
 }  # fmt: skip
 
+# A page without anything on it.
+NOTHING = b"<!doctype html><title></title>"
+
 
 class PassOn(Protocol):
     """Sends one request where it may go."""
@@ -116,6 +119,10 @@ class Doorway:
             # 403 is what a page can understand; the reason is for people.
             return await _respond(line, writer, 403, [("Content-Type", "text/plain")], fault.message.encode())
         kept = [(n, v) for n, v in told if n.lower() not in HOP | {"content-encoding", "alt-svc"}]
+        if status >= 400 and not content and "text/html" in headers.get("accept", ""):
+            # In the place of a page of failure that says nothing the browser would show a page of its own, and no status.
+            kept = [*((n, v) for n, v in kept if n.lower() != "content-type"), ("Content-Type", "text/html")]
+            content = NOTHING
         await _respond(line, writer, status, kept, content, bare=method == "HEAD")
 
     def _remember(self, what: str) -> None:
