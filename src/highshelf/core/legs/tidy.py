@@ -11,6 +11,7 @@ from urllib.parse import urlsplit
 from highshelf.core.errors import ProofError, TransferError
 from highshelf.core.legs.asked import names_back, rename_as_asked, take_as_asked, texts_back
 from highshelf.core.legs.configure import database_login
+from highshelf.core.legs.forced import change_as_asked
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.looking import CACHED_SECONDS, works, works_soon
 from highshelf.core.legs.opening import close, passing_places, staying_places
@@ -274,7 +275,7 @@ def change_login(job: Job) -> Result:
     if job.values.get("admin.published") != "yes":
         return Done("")
     if job.primer is None or not job.primer.change_login:
-        return Done("the application has the login its maker publishes; the sheet says to change it")
+        return change_as_asked(job)
     name, old = job.values.get("admin.name") or "", job.values.get("published.password") or ""
     new = job.journal.facts("tidy", "change-login").get("prepared") and job.values.get("changed.password")
     if not new:
