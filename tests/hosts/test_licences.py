@@ -72,9 +72,11 @@ def test_a_key_goes_into_its_field_and_the_proof_that_the_installer_wanted_goes_
     assert make_key(1) not in " ".join(log)
     evidence = [p for p in (service.data / "evidence").rglob("*.json") if make_key(1) in p.read_text()]
     assert evidence == []
-    # Its last page tells in a sentence as whom one signs in; the sheet says that everybody knows that login.
+    # Its last page tells in a sentence as whom one signs in, and the page behind the door wants another password than everybody's.
     [made] = service.client.installation_list().items
-    assert made.admin_name == "harbourmaster" and made.facts["published_login"] is True
+    assert made.admin_name == "harbourmaster" and made.facts["published_login"] is False
+    assert any("one of the job's own now" in text for text in log), log
+    assert service.client.installation_reveal(made.id, "application").secrets["application"] != "ebbandflow"
 
 
 def test_a_key_is_free_again_when_the_job_is_taken_back(clean: Hosting, service: Service, moorings: str) -> None:
