@@ -340,7 +340,7 @@ class _Line:
         if SAID.lines:
             print(event.model_dump_json(), flush=True)
             return
-        if self._quiet or event.kind in ("state", "leg"):
+        if self._quiet or SAID.quiet or event.kind in ("state", "leg"):
             return
         # What an act came to stays, with figures or without.
         passing = "bytes" in event.data and event.kind != "act"

@@ -24,6 +24,11 @@ def notes_of(account: Account, findings: Findings, kind: str) -> list[str]:
         found.append(
             f"a database ({kind}) is wanted and no known panel can make it: make one by hand, the job asks for its name, user and password"
         )
+    if findings.published_login:
+        found.append(
+            f"the application comes with a login that everybody knows ({findings.published_login[0]}): it gets a password of the job's own "
+            "where the application wants that before it lets anybody on, or a primer says how; else the sheet says to change it"
+        )
     if not findings.has_php:
         found.append("the release holds no PHP files")
     if not account.email:

@@ -132,7 +132,10 @@ def _elsewhere(job: Job, fetch: TimedFetch, page: Page, move: Stuck | Finished, 
 
 
 def _remark(job: Job, page: Page, move: Move, know: Knowledge, state: dict[str, Any]) -> None:
-    """Keep with the page how it was judged, what is done on it and what the host has seen; names of values, never values."""
+    """Keep with the page how it was judged, what is done on it and what the host has seen, and what was known then.
+
+    What was done is told in names of values; of what was known, secrets are stand-ins (`walk/replay.py`).
+    """
     number = len(state["history"])
     judged = judge(page, know.is_new)
     facts = {

@@ -23,7 +23,7 @@ class Clue:
     what: `name`, `title`, `version`, `php`, `php-below`, `extension`, `wished-extension`, `database`,
         `database-version` (value "kind version"), `writable`, `dump-database`, `dump-kind`, `licence`, `javascript`,
         `terminal`, `administration`, `rewriting`, `sample-wants`, `configuration`, `collation`, `remove`, `web-folder`, `input` (what
-        becomes of what is typed, as JSON: `php/inputs.py`).
+        becomes of what is typed, as JSON: `php/inputs.py`), `writes-to` (a place that is written to), `makes-tables`.
     sure: 0 to 1.
     """
 

@@ -21,6 +21,8 @@ from highshelf.core.release.findings import Findings
 Verdict = Literal["fits", "heed", "red", "unknown"]
 By = Literal["", "panel", ".user.ini", "support", "release"]
 SURVEY_FIRST = "not known: `highshelf account check` finds it out"
+# The finding that clues of a kind come to.
+FINDING = {"extension": "extensions", "one-of-extensions": "extensions", "database": "databases"}
 # As sure as a need has to be read before an install is kept from starting by it.
 FORBIDS = 0.8
 # What has no place in the release; a server that was looked for in one place, while the account may have one elsewhere.
@@ -97,7 +99,8 @@ def _said(findings: Findings, what: str, value: str = "") -> tuple[str, float]:
     said = [d for d in findings.details if d.what == what and (not value or d.value == value)]
     best = max(said, key=lambda d: d.sure, default=None)
     if best is None:
-        return "", 1.0 if findings.corrected else findings.sure.get(what, NOT_FOUND)
+        name = FINDING.get(what, what)
+        return "", 1.0 if name in findings.corrected else findings.sure.get(name, NOT_FOUND)
     return best.where, best.sure
 
 
