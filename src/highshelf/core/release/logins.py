@@ -8,7 +8,7 @@ from highshelf.core.release.clues import Clue
 
 # A name and a password in one line, after a word that says that this is the first login, or how to get in.
 FIRST = re.compile(
-    r"(?i)default|initial|first (?:login|time)|log ?in|sign in|logon|standard|anmeld|melden sie sich|einlogg|connect\w*(?: avec|-vous)|par défaut|"
+    r"(?i)default|initial|first (?:login|time)|log ?in|sign in|log ?on|standard|anmeld|melden sie sich|einlogg|connect\w*(?: avec|-vous)|par défaut|"
     r"por defecto|inicial|inici\w* sesi|predefinit|accedere|padrão|standaard|inloggen|domyśln|zalog"
 )
 NAME = r"(?:user(?: ?name)?|login|benutzer(?:name[n]?)?|utilisateur|identifiant|usuario|utente|utilizador|gebruiker(?:snaam)?|użytkownik)"
@@ -28,6 +28,10 @@ PAIRED = re.compile(
     rf"(?i)\b(?:default|initial|standard)\s+(?:login|credentials|account|user(?:name)?(?:\s*(?:and|/)\s*password)?)\b(?: is| are)?\s*[:=]?\s*"
     rf"{WORD.format('name')}\s*/\s*{WORD.format('word')}"
 )
+# "Log on with *harbour* / *ebb*": both set off from the words around them, or they may be anything.
+SET_OFF = re.compile(
+    r"(?i)\b(?:with|as|using|mit|als|avec|con|com|met)\s+[\"'`*“„«]+(?P<name>[\w.@-]{3,30})[\"'`*”“»]+\s*/\s*[\"'`*“„«]+(?P<word>[^\s\"'`*“”„«»]{3,30})[\"'`*”“»]+"
+)
 # Somebody else's, or the reader's own to choose.
 OTHERS = re.compile(
     r"(?i)database|mysql|mariadb|postgres|\bdb\b|smtp|imap|ldap|datenbank|base de d|baza|ftp|your (?:own )?(?:user|password)|choose|generat"
@@ -40,7 +44,7 @@ def published_logins(path: str, number: int, line: str, section: str) -> list[Cl
     around = f"{line} {section}"
     if path.count("/") > 1 or not FIRST.search(around) or OTHERS.search(around):
         return []
-    told = NAMED.search(line) or PAIRED.search(line) or AS.search(line)
+    told = NAMED.search(line) or PAIRED.search(line) or AS.search(line) or SET_OFF.search(line)
     if told is None or NO_NAME.fullmatch(told["name"]):
         return []
     return [Clue("published-login", f"{told['name']} {told['word'].rstrip('.')}", path, number, 0.6)]

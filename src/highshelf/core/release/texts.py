@@ -176,11 +176,14 @@ TITLES = (
     ("Unlicense", r"This is free and unencumbered software"),
     ("MIT", r"\bMIT License"),
     ("ISC", r"\bISC License"),
+    ("0BSD", r"\b(?:Zero-?\s?Clause BSD|BSD Zero-?\s?Clause|0BSD)\b"),
     ("BSL-1.0", r"Boost Software License"),
 )
 # By what they grant, where no title stands above it.
 GRANTS = (
     ("MIT", r"Permission is hereby granted, free of charge"),
+    ("ISC", r"Permission to use, copy, modify, and/or distribute .{1,90}hereby granted, provided"),
+    ("0BSD", r"Permission to use, copy, modify, and/or distribute .{1,90}hereby granted\."),
     ("ISC", r"Permission to use, copy, modify, and/or distribute"),
     ("Zlib", r"This software is provided 'as-is'"),
     ("BSD", r"Redistribution and use in source and binary forms"),
