@@ -13,6 +13,7 @@ from typer.testing import CliRunner
 
 from highshelf.__main__ import app
 from highshelf.client import AsyncClient, Client, ServiceError, ServiceUnreachableError
+from highshelf.schemas import models, seen, shelf, surveys, ways
 from highshelf.schemas.models import AccountChange, AccountNew
 from highshelf.service.app import create_app
 from tests.support import Service, free_port
@@ -85,6 +86,21 @@ def test_the_document_tells_the_faults(document: dict) -> None:  # type: ignore[
         for method, op in item.items():
             assert "401" in op["responses"], (path, method)
     assert "Fault" in document["components"]["schemas"]
+
+
+def test_every_operation_is_described_and_every_example_holds(document: dict) -> None:  # type: ignore[type-arg]
+    known = {name: model for room in (models, shelf, surveys, seen, ways) for name, model in vars(room).items()}
+    for path, methods in document["paths"].items():
+        for method, operation in methods.items():
+            name = operation["operationId"]
+            assert operation.get("description"), name
+            silent = [p["name"] for p in operation.get("parameters", []) if not p.get("description")]
+            assert silent == [], (name, silent)
+            body = operation.get("requestBody", {}).get("content", {}).get("application/json")
+            if body is not None:
+                model = known[body["schema"]["$ref"].rpartition("/")[2]]
+                assert "example" in body, (method, path)
+                model.model_validate(body["example"])
 
 
 def test_what_is_not_there_and_what_does_not_hold(service: Service) -> None:

@@ -28,6 +28,7 @@ from highshelf.core.errors import (
     UnreachableError,
 )
 from highshelf.schemas.models import Fault, Problem
+from highshelf.service.described import describe
 
 log = structlog.get_logger()
 
@@ -102,22 +103,6 @@ def problem(fault: Fault, status: int, headers: dict[str, str] | None = None) ->
     return JSONResponse(jsonable_encoder(told), status, headers, media_type=PROBLEM)
 
 
-KEY = {
-    "name": "Idempotency-Key",
-    "in": "header",
-    "required": False,
-    "schema": {"type": "string", "minLength": 1, "maxLength": 128, "pattern": r"^[\x21-\x7e]+$"},
-    "description": "any text of one's own for this one thing: sent again within a day, the first answer comes again, and nothing is done twice",
-    "example": "5f0c2f0e-6a51-4f0b-9a3e-2f6f0d0c9a11",
-}
-
-
-def _with_key(operation: dict[str, Any]) -> None:
-    given = operation.setdefault("parameters", [])
-    if KEY not in given:
-        given.append(KEY)
-
-
 def add_problems(app: FastAPI) -> None:
     """What its answers of refusal look like, in its document: no route answers with it, so the framework does not know."""
     usual = app.openapi
@@ -126,9 +111,7 @@ def add_problems(app: FastAPI) -> None:
         found = usual()
         schema = Problem.model_json_schema(ref_template="#/components/schemas/{model}")
         found["components"]["schemas"].setdefault("Problem", schema)
-        for path, methods in found["paths"].items():
-            if "post" in methods and "/session" not in path:
-                _with_key(methods["post"])
+        describe(found)
         return found
 
     app.openapi = document  # type: ignore[method-assign]
