@@ -57,6 +57,21 @@ def test_what_was_made_is_made_once_and_told_twice(service: Service, post: Any) 
 
 
 @pytest.mark.usefixtures("ready")
+def test_a_key_is_its_operators_own(service: Service, post: Any) -> None:
+    """Another operator's key of the same text is another one: its answer is told to nobody else."""
+    assert post("/licences", "shared", LICENCE).status_code == 201
+    link = post("/operators/invite", "", {"name": "mara"}).json()["link"]
+    base = f"http://127.0.0.1:{service.port}"
+    with httpx.Client(base_url=base, headers={"Origin": base}, timeout=30) as mara:
+        password = "heron tide plank seven"
+        welcome = {"code": link.rpartition("#")[2], "name": "mara", "password": password}
+        assert mara.post("/api/v1/session/accept", json=welcome).status_code < 300
+        own = mara.post("/api/v1/licences", json={**LICENCE, "key": "DDDD"}, headers={"Idempotency-Key": "shared"})
+        assert own.status_code == 201 and "x-answered-before" not in own.headers, own.text
+    assert service.client.licence_list().total == 2
+
+
+@pytest.mark.usefixtures("ready")
 def test_a_key_is_for_one_thing_only(post: Any) -> None:
     assert post("/licences", "one-thing", LICENCE).status_code == 201
     for path, body in (("/licences", {**LICENCE, "key": "CCCC"}), ("/accounts", ACCOUNT)):
