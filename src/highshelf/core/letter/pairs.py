@@ -131,17 +131,22 @@ def pairs_of(text: str) -> list[Pair]:
             cells = [c.strip() for c in GAP.split(line) if c.strip()]
         parts = _entries(cells)
         made = [pair for part in parts for pair in _in_part(part, number, section)]
-        made = made or list(_in_line(line, cells, number, section))
+        # A sentence that the line before began is not over because a sign stands in it.
+        running = bool(begun) and re.match(r"[(a-zà-ÿ]", line) is not None and not parts
+        made = made or ([] if running else list(_in_line(line, cells, number, section)))
+        told = _told_behind(made)
         if made:
             found += [replace(pair, under=under) for pair in made]
+            found += [replace(p, under=under) for p in in_sentence(told, number, made[0].section or section)]
+            spoken = spoken_of(told) or spoken
         elif _is_heading(line):
             section, under = words().section(line) or _site(line), line
         else:
-            told = f"{begun} {line}".strip()
-            found += [replace(pair, under=told) for pair in _in_text(begun, line, number, section, spoken)]
+            whole = f"{begun} {line}".strip()
+            found += [replace(pair, under=whole) for pair in _in_text(begun, line, number, section, spoken)]
             spoken = spoken_of(line) or spoken
-        prose = not made and not _is_heading(line)
-        begun = "" if not prose or re.search(r"[.!?]$", line) else f"{begun} {line}".strip()[-300:]
+        prose = bool(told) or (not made and not _is_heading(line))
+        begun = "" if not prose or re.search(r"[.!?]$", line) else f"{begun} {told or line}".strip()[-300:]
     return found
 
 
@@ -153,6 +158,15 @@ def _entries(cells: list[str]) -> list[str]:
     named = [found is not None and bool(_about(found["label"])) for found in pairs]
     known = [own or bool(COMMAND.search(cell) or URL.search(cell)) for own, cell in zip(named, cells, strict=True)]
     return cells if all(known) and (any(named[1:]) or all(URL.search(cell) for cell in cells)) else []
+
+
+def _told_behind(made: list[Pair]) -> str:
+    """What goes on behind the first value of a line as running text: `SFTP: keeper@host, password …, folder …. A database …`."""
+    value = made[0].value if len(made) == 1 else ""
+    rest = value.partition(", ")[2]
+    firsts = [part.split()[0] for part in re.split(r"[,;.]\s", rest) if part.strip()]
+    facts = [w for w in firsts if words().role(w) in (*BESIDE, "root", "host") or words().says_customer(w)]
+    return rest if facts and len(rest.split()) >= 4 else ""
 
 
 def _in_part(part: str, number: int, section: str) -> Iterator[Pair]:

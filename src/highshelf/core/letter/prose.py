@@ -30,6 +30,16 @@ ON_HOST = re.compile(
 )
 # `u: keeper / p: secret`, as people note it.
 SHORTLY = re.compile(r"(?i)(?<![\w])u(?:sr)?\s*[:=]\s*(?P<user>\S+?)\s*[,;/|]?\s+p(?:w|ass)?\s*[:=]\s*(?P<word>\S+)")
+# A kind of server, that is no name of a database.
+SERVERS = re.compile(r"(?i)(?:my|ms)?sql|mysqli?|mariadb|maria|postgres(?:ql)?|pgsql|sqlite")
+PORT_BEHIND = re.compile(
+    r"\s*[,(]?\s*(?:auf |on |na |en |sur |su |op )?(?:port|puerto|porta|poort|portu)\s+(\d+)", re.I
+)
+# What is not used any more, and what takes its place: `old: …`, `alter Server: …`.
+FORMER = re.compile(
+    r"\b(?:old|former|previous|alte[rsn]?|bisherige[rsn]?|ancien(?:ne)?|antigu[oa]|anterior|vecchi[oa]|precedente|antig[oa]|oude?|star[yae])\b"
+)
+NEWER = re.compile(r"\b(?:new|neue?[rsn]?|nouve(?:au|l|lle)|nuev[oa]|nuov[oa]|nov[oa]|nieuwe?|now[yae])\b")
 DENIALS = ("not", "nicht", "kein", "pas", "no", "non", "nao", "niet", "geen", "nie")
 # A folder in running text: what begins with a slash and is no address.
 FOLDER = re.compile(r"(?<![\w:/.~@-])(/[\w~-][\w.~-]*(?:/[\w.~-]+)*)(?![\w:@])")
@@ -82,9 +92,15 @@ def in_sentence(line: str, number: int, section: str, spoken: str = "") -> Itera
         )
     for store in ON_HOST.finditer(line):
         about = spoken or section
-        if "database" in (about, spoken_of(line[: store.start()])) and valuelike(store["name"], "login"):
+        server = SERVERS.fullmatch(store["name"]) is not None
+        behind = PORT_BEHIND.match(line[store.end() :])
+        host = store["host"] + (f":{behind[1]}" if behind and ":" not in store["host"] else "")
+        meant = "database" in (about, spoken_of(line[: store.start()])) and valuelike(store["name"], "login")
+        if meant and not server:
             yield Pair("database name", store["name"], number, "database", sentence=True)
-            yield Pair("server", store["host"], number, "database", sentence=True)
+        if meant or server:
+            # "A PostgreSQL on pg.example" says where the server is, and no name.
+            yield Pair("server", host, number, "database", sentence=True)
     for both in SHORTLY.finditer(line):
         yield Pair("user", both["user"], number, spoken or section, sentence=True)
         yield Pair("password", both["word"], number, spoken or section, sentence=True)
@@ -100,6 +116,9 @@ def in_sentence(line: str, number: int, section: str, spoken: str = "") -> Itera
         if start not in taken:
             taken.add(start)
             about = words().section(label) or _nearest(line, start) or spoken_of(line[:start]) or spoken or section
+            if about == "database" and words().role(label) == "root":
+                # Files lie in a folder, and a database in none.
+                about = "transfer"
             yield Pair(label, _whole(line, start, text), number, about, sentence=True)
     for folder in FOLDER.finditer(line):
         said = _sentence(line, folder.start())
@@ -139,13 +158,18 @@ def in_sentence(line: str, number: int, section: str, spoken: str = "") -> Itera
         before = next((near for near in last if words().role(near) in HOSTS), before)
         if any(u.start() <= host.start() < u.end() for u in urls):
             continue
+        said = _flat(line[: host.start()])[-40:].rsplit(",", 1)[-1]
+        if FORMER.search(said) and not NEWER.search(said):
+            continue
         named = words().role(before) in HOSTS
+        if not named and NEWER.fullmatch(said.strip(" :=-")) and section in ("", "transfer"):
+            before, named = "server", True
         # "Connect by FTP to …": no word for a server stands beside it, and it can be nothing else.
         about = _nearest(line, host.start())
         if not named and about in ("transfer", "database") and not words().role(before):
             before, named = "server", True
         if named:
-            port = re.match(r"\s*,?\s*(?:port|puerto|porta|poort|portu)\s+(\d+)", line[host.end() :], re.I)
+            port = PORT_BEHIND.match(line[host.end() :])
             text = host[0] + (f", port {port[1]}" if port else "")
             near = about if about in ("transfer", "panel", "database") else ""
             told = (spoken_of(line[: host.start()]) or spoken) if words().role(before) == "host" else ""
@@ -251,7 +275,14 @@ def _by_sign(line: str) -> Iterator[tuple[str, int, str]]:
 
 def _called(line: str, flat: str, section: str, spoken: str) -> Iterator[tuple[str, int, str]]:
     """`One database is in your package. It is called …`."""
-    shape = "|".join(re.escape(stem) for stem in words().it_is_called)
+    bare = "|".join(words().roles["bare"])
+    for match in re.finditer(rf"(?:^|[,;:(]\s*)\b(?:{bare})\s*:?\s+{OPENING}(?P<value>{WORD})", flat):
+        text = line[match.start("value") : match.end("value")]
+        about = _nearest_before(line, match.start("value")) or spoken_of(line[: match.start()]) or spoken or section
+        if about == "database" and valuelike(text, "login"):
+            yield "database name", match.start("value"), text
+    # Flattened letter for letter, a sharp s is one of two.
+    shape = "|".join(re.escape(stem).replace("ss", "s{1,2}") for stem in words().it_is_called)
     for match in re.finditer(rf"\b(?:{shape})\s+{OPENING}(?P<value>{WORD})", flat):
         text = line[match.start("value") : match.end("value")]
         said = (
@@ -290,6 +321,9 @@ def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
 
 
 def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
+    whose = "|".join(re.escape(stem) for stem in words().customers)
+    for match in re.finditer(rf"\b(?:{whose})\s*:?\s+(?P<value>\d{{3,12}})\b", flat):
+        yield "customer number", match.start("value"), line[match.start("value") : match.end("value")]
     for role in ("customer", "password", "port", "root", "login", "name"):
         for stem in words().databases if role == "name" else words().roles[role]:
             article = r"(?:[a-z]{1,3}\s+)?" if role == "port" else ""
