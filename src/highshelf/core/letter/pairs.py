@@ -132,7 +132,7 @@ def pairs_of(text: str) -> list[Pair]:
         parts = _entries(cells)
         made = [pair for part in parts for pair in _in_part(part, number, section)]
         # A sentence that the line before began is not over because a sign stands in it.
-        running = bool(begun) and re.match(r"[(a-zà-ÿ]", line) is not None and not parts
+        running = bool(begun) and not parts and (line[0] == "(" or (line[0].islower() and not _is_pair(line)))
         made = made or ([] if running else list(_in_line(line, cells, number, section)))
         told = _told_behind(made)
         if made:
