@@ -21,7 +21,7 @@ EXAMPLES: Mapping[str, tuple[str, ...]] = {
     "manual": ("manual ~/.local/share/man/man1", "manual reference.md --as markdown"),
     "account check": ("account check choir", "account check --all"),
     "account survey": ("account survey choir", "account survey --all choir"),
-    "account locate": ("account locate choir /home/choir/www/index.php",),
+    "account locate": ("account locate choir /srv/choir/www/index.php",),
     "account make-root": ("account make-root choir",),
     "account helper-text": ("account helper-text choir",),
     "account add": (

@@ -76,7 +76,7 @@ BODIES: Mapping[str, dict[str, Any]] = {
     "account_check": {"wait_seconds": 60},
     "site_add": {"address": "https://songs.choir.saltmarsh.example/", "root": "songs"},
     "account_make_root": {"root": "www"},
-    "account_locate": {"what": "/home/choir/www/index.php"},
+    "account_locate": {"what": "/srv/choir/www/index.php"},
     "release_join": {
         "parts": [{"release": SHA, "folder": ""}, {"release": "berthplan-2.0", "folder": "modules/berthplan"}]
     },
