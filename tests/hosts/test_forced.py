@@ -33,7 +33,7 @@ if (in_array($asked, ['office', 'change', 'raise'])) {
     if ($asked === 'change' && isset($_POST['fresh'])) {
         if (!password_verify($_POST['present'] ?? 'keeper', $gate['hash'])) { $bad = 'The current password is wrong.'; }
         elseif ($_POST['fresh'] !== ($_POST['fresh2'] ?? $_POST['fresh'])) { $bad = 'These two are not the same.'; }
-        elseif (strlen($_POST['fresh']) < MOST_LEAST) { $bad = 'Error: the password is too short.'; }
+        elseif (strlen($_POST['fresh']) < MOST_LEAST) { $bad = 'Error: the password ' . $_POST['fresh'] . ' is too short.'; }
         else { $gate['hash'] = password_hash($_POST['fresh'], PASSWORD_DEFAULT); $gate['changed'] = true; file_put_contents($file, json_encode($gate)); header('Location: index.php?do=office'); exit; }
     }
     if (FORCES && empty($gate['changed'])) { page('Choose a new password', '<p>' . ($bad ?? 'Before you go on, the password of the keeper has to be changed.') . '</p><form method=post action="index.php?do=change">FIELDS<button name=later value=1 disabled>Later</button><button>Change it</button></form><p><a href="index.php?do=out">Sign out</a></p>'); }
@@ -105,7 +105,7 @@ def test_what_is_only_offered_is_left_alone(clean: Hosting, service: Service, tm
 def test_a_new_password_that_is_refused_is_told(clean: Hosting, service: Service, tmp_path: Path) -> None:
     service.client.account_add(clean.new_account("choir"))
     _, secrets, told = install(service, gatehouse(tmp_path, TWO, least=300), "/strict")
-    assert any("did not take ours" in t and "too short" in t for t in told), told[-16:]
+    assert any("did not take ours" in t and "the password ••• is too short" in t for t in told), told[-16:]
     assert secrets["application"] == "keeper"
 
 
