@@ -42,6 +42,8 @@ CONNECTS = (
     *(b"mysqli_connect", b"new mysqli", b"new \\mysqli", b"real_connect", b"mysql_connect", b"mysql_pconnect"),
     *(b"new pdo", b"new \\pdo", b"pg_connect", b"create table", b"create database"),
 )
+# One of these is part of each of the above: five searches where there is none.
+CONNECT_STEMS = (b"mysql", b"real_connect", b"pdo", b"pg_connect", b"create ")
 WRITES, WRITTEN = (b"file_put_contents", b"fwrite(", b"fputs("), (b"<?php", b"var_export", b"define(")
 KEPT_AS_DATA = re.compile(rb"file_put_contents\s*\([^;]{0,200}(?:json_encode|serialize|yaml_emit)\s*\(")
 SQL = re.compile(r"(?i)\s*(?:insert|replace|update)\s")
@@ -66,14 +68,18 @@ def keeps(path: str, small: bytes) -> bool:
     """Whether a source, in small letters, takes what somebody typed and may keep it: then it is worth reading."""
     if SETS_UP.search(path):
         return len(small) < MOST_BYTES and (any(w in small for w in TAKES) or TAKEN_BY.search(small) is not None)
-    if not any(word in small for word in (*TAKES, b"request_method")):
+    # The rarest first: most files of an application do neither.
+    connects, writes = _connects(small), any(w in small for w in WRITES)
+    if not (connects or writes) or not any(word in small for word in (*TAKES, b"request_method")):
         return False
-    if any(w in small for w in CONNECTS):
-        return True
     # A file of settings: PHP to be run, or data.
     settings = (*WRITTEN, b"request_method")
-    written = any(w in small for w in WRITES) and any(w in small.removeprefix(b"<?php") for w in settings)
-    return written or KEPT_AS_DATA.search(small) is not None
+    written = writes and any(w in small.removeprefix(b"<?php") for w in settings)
+    return connects or written or KEPT_AS_DATA.search(small) is not None
+
+
+def _connects(small: bytes) -> bool:
+    return any(w in small for w in CONNECT_STEMS) and any(w in small for w in CONNECTS)
 
 
 def givers(path: str, data: bytes) -> list[Clue]:
@@ -88,9 +94,9 @@ def givers(path: str, data: bytes) -> list[Clue]:
 
 def inputs(source: Source) -> Iterator[Clue]:
     """Facts about what is typed, each as a clue `input` whose value is JSON: see `Tracer.fact`."""
-    small = source.data.lower()
-    connects = b"function" in small and any(w in small for w in CONNECTS)
-    if keeps(source.path, small) or (connects and len(small) < MOST_BYTES):
+    small = source.small
+    connects = len(small) < MOST_BYTES and b"function" in small and _connects(small)
+    if connects or keeps(source.path, small):
         tracer = Tracer(source)
         tracer.run()
         yield from tracer.found

@@ -226,12 +226,13 @@ def writable(source: Source) -> Iterator[Clue]:
                 yield source.clue("writable", place, node, 0.65)
 
 
-MAKES_TABLES = re.compile(rb"(?i)\bCREATE\s+TABLE\b")
+# In small letters; it begins with its plain word, for speed.
+MAKES_TABLES = re.compile(rb"create(?<=\bcreate)\s+table\b")
 
 
 def tables(source: Source) -> Iterator[Clue]:
     """A page that makes tables itself and takes what somebody typed."""
-    made = MAKES_TABLES.search(source.data)
+    made = MAKES_TABLES.search(source.small)
     if made and re.search(rb"\$_(?:POST|REQUEST)\b|filter_input|php://input", source.data):
         yield Clue("makes-tables", source.path, source.path, line_of(source.data, made.start()), 0.7)
 

@@ -58,6 +58,8 @@ class Source:
 
     def __init__(self, path: str, data: bytes, root: Node, query: Query) -> None:
         self.path, self.data, self.root = path, data, root
+        # ASCII letters only, so places in it are places in the data.
+        self.small = data.lower()
         self.until = time.thread_time() + SECONDS_A_FILE
         # They come in no order that could be relied on.
         found = QueryCursor(query, match_limit=20_000).captures(root)

@@ -111,7 +111,7 @@ def rows(source: Source) -> Iterator[Clue]:
 
 def told_versions(source: Source) -> Iterator[Clue]:
     """`checkPhpVersion('7.4', PHP_VERSION)`: a function or method whose name and argument say it."""
-    for m in TOLD_VERSION.finditer(source.data.lower()):
+    for m in TOLD_VERSION.finditer(source.small):
         # PHP's own phpversion('extension') is another thing.
         if not m[0].startswith(b"phpversion") or source.data[m.start() - 1 : m.start()].isalnum():
             yield Clue("php", m[1].decode(), source.path, line_of(source.data, m.start()), 0.7)
