@@ -9,7 +9,6 @@ import zlib
 from collections.abc import Callable
 from typing import IO, Any, Protocol
 
-import inflate64
 import zstandard
 
 from highshelf.core.errors import ArchiveError
@@ -118,6 +117,9 @@ class Inflated64:
     """Deflate64, which old Windows shells write for files above 2 GB."""
 
     def __init__(self, source: IO[bytes] | Stream) -> None:
+        # Seldom met, and a tenth of a check-in's start to load.
+        import inflate64
+
         self._source, self._engine, self._made = source, inflate64.Inflater(), b""
         self._packed = b""
 
