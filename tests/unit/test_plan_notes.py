@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from highshelf.core.account import Account, parse_transfer
-from highshelf.core.plan_notes import notes_of, unmet
+from highshelf.core.plan_notes import notes_of, of_database_name, unmet
 from highshelf.core.release.findings import Findings
 from highshelf.core.release.matching import forbidding, match
 from tests.releases.whole import RELEASES, found
@@ -31,6 +31,15 @@ def test_a_login_that_everybody_knows_is_told_before() -> None:
     told = " ".join(notes_of(ACCOUNT, release("tidewatch"), "none"))
     assert "everybody knows (gauge)" in told and "gauge gauge" not in told
     assert "everybody knows" not in " ".join(notes_of(ACCOUNT, release("wherry"), "none"))
+
+
+def test_a_name_that_sources_write_bare_is_told_where_the_panel_puts_marks_into_names() -> None:
+    bare, quoted = release("bollard"), release("marram")
+    told = of_database_name(bare, "mariadb", "bollard-choir")
+    assert len(told) == 1 and "setup/make.php:4" in told[0] and "names like bollard-choir" in told[0]
+    assert of_database_name(bare, "mariadb", "choir_bollard") == []
+    assert "letters, digits and _ alone" in of_database_name(bare, "mariadb", "")[0]
+    assert of_database_name(quoted, "mariadb", "marram-choir") == of_database_name(bare, "none", "bollard-choir") == []
 
 
 @pytest.mark.parametrize(

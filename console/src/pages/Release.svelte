@@ -140,6 +140,11 @@
 						value: listed('installers', listed('installer_routes', listed('setting_up', 'none was found'))),
 					},
 					{ name: 'In the terminal', value: listed('terminal_installers', '') },
+					{
+						name: 'Unquoted names',
+						value: listed('unquoted_names', ''),
+						note: 'a database’s name with a hyphen may break there',
+					},
 					{ name: 'Web folder', value: text('web_folder') },
 					{ name: 'Writable', value: listed('writable', '') },
 					{ name: 'Administration', value: listed('administration', '') },

@@ -71,6 +71,7 @@ def print_release(release: ReleaseOut) -> None:
             ("published login", " / ".join(found.get("published_login") or [])),
             ("corrected", ", ".join(found.get("corrected") or {})),
             ("in the terminal", _listed(found, "terminal_installers", 4)),
+            ("unquoted names", _unquoted(found)),
             ("samples", _listed(found, "samples", 4)),
             ("SQL files", _dumps(found)),
             ("writable", _listed(found, "writable", 8)),
@@ -86,6 +87,11 @@ def print_release(release: ReleaseOut) -> None:
             ("heed", "\n".join(found.get("notes", [])[:12])),
         ]
     )
+
+
+def _unquoted(found: dict[str, Any]) -> str:
+    places = _listed(found, "unquoted_names", 3)
+    return f"the database's name, in {places}: one with a hyphen may break there" if places else ""
 
 
 def _routes(found: dict[str, Any]) -> str:

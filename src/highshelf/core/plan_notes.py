@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -70,6 +71,26 @@ def of_survey(facts: Mapping[str, Any]) -> list[str]:
     if facts.get("php.errors"):
         found.append("PHP's own messages are shown to visitors there")
     return found
+
+
+def of_database_name(findings: Findings, kind: str, whole: str) -> list[str]:
+    """What a name that sources write without quotation marks has to be like.
+
+    Args:
+        whole: a name as the panel would make it; "" where nobody knows how it makes them.
+    """
+    if kind == "none" or not findings.unquoted_names:
+        return []
+    places = ", ".join(findings.unquoted_names[:3])
+    plain = "letters, digits and _ alone"
+    if not whole:
+        return [f"its sources write the database's name without quotation marks ({places}): it should be of {plain}"]
+    if re.fullmatch(r"\w+", whole):
+        return []
+    return [
+        f"its sources write the database's name without quotation marks ({places}), and the panel makes names like {whole}: the installer may "
+        f"be refused there; ask the host for a database whose name is of {plain}"
+    ]
 
 
 def unmet(lines: Sequence[MatchLine], switches: str = "") -> list[str]:

@@ -12,6 +12,8 @@ from highshelf.core.pages.reader import read
 from highshelf.core.ports import Panel
 from highshelf.core.primers.models import BY_READING, READ, TASKS, WITH_USER, PanelPrimer, is_read
 from highshelf.core.primers.recognise import recognise_panel
+from highshelf.core.release.findings import Findings
+from highshelf.core.values import name_from
 from highshelf.engine.bench import Drivers
 from highshelf.store.store import Store
 from highshelf.store.tables import AccountRow
@@ -149,6 +151,15 @@ def unpacking_panel(drivers: Drivers, account: Account) -> str:
         return ""
     primer = drivers.panel_primer(account.panel_primer)
     return primer.title if primer.unpacks else ""
+
+
+def name_like(drivers: Drivers, account: Account, findings: Findings) -> str:
+    """A database's name as this account's panel would make it; "" where that is only seen afterwards."""
+    primer = drivers.panel_primer(account.panel_primer) if account.panel and account.panel_primer else None
+    if primer is None or "{name}" not in primer.database_name.pattern:
+        return ""
+    customer = account.panel_login or account.transfer.login
+    return primer.database_name.pattern.replace("{name}", name_from(findings.name, 8)).replace("{customer}", customer)
 
 
 def switches_of(store: Store, drivers: Drivers, account: Account, address: str) -> dict[str, Any]:

@@ -29,7 +29,7 @@ from highshelf.core.placing.target import Target, describe_target, look_at
 from highshelf.core.placing.ways import Ground, ordered_ways
 from highshelf.core.placing.web import Beside, Showing, brought, rest_of, ways_to_show
 from highshelf.core.plan import Plan, planned_acts
-from highshelf.core.plan_notes import notes_of, of_survey, of_what_is_there, unmet
+from highshelf.core.plan_notes import notes_of, of_database_name, of_survey, of_what_is_there, unmet
 from highshelf.core.ports import HostFiles, Shell
 from highshelf.core.primers.models import ApplicationPrimer
 from highshelf.core.primers.recognise import recognise_application
@@ -41,7 +41,7 @@ from highshelf.core.values import ASK, CATALOGUE, about, check_settings, is_secr
 from highshelf.core.walk.browsing import told_of_scripts
 from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
 from highshelf.engine.connections import Connections
-from highshelf.engine.panels import moves_in_panel, switches_of, told_switches, unpacking_panel
+from highshelf.engine.panels import moves_in_panel, name_like, switches_of, told_switches, unpacking_panel
 from highshelf.engine.showing import beside_of, fits, free_beside, warnings_of, where_beside
 from highshelf.store.licences import is_free, licences_for
 from highshelf.store.store import Store, new_id
@@ -260,6 +260,7 @@ class Planner:
             _check_names(row.facts["site.refused"], self._store.shelf.contents(release.sha256).top_names())
         warnings = notes_of(account, findings, kind) + of_survey(row.facts)
         warnings += of_what_is_there(seen.target, seen.beside, if_there, row.facts)
+        warnings += of_database_name(findings, kind, name_like(self._drivers, account, findings))
         switches = switches_of(self._store, self._drivers, account, place.address)
         needs = match(findings, row.facts, unpacked_bytes=release.unpacked_bytes, database=kind)
         forbids = forbidding(needs, switches=bool(switches))

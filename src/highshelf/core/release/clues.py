@@ -21,9 +21,9 @@ class Clue:
     """One thing read. `path` is as the archive says it until the wrapper is known; `line` counts from 1, 0 for a name.
 
     what: `name`, `title`, `version`, `php`, `php-below`, `extension`, `wished-extension`, `database`,
-        `database-version` (value "kind version"), `writable`, `dump-database`, `dump-kind`, `licence`, `javascript`,
+        `database-version` (value "kind version"), `writable`, `dump-database`, `dump-kind`, `licence`, `javascript`, `sends-plainly`, `script-calls`,
         `terminal`, `administration`, `rewriting`, `sample-wants`, `configuration`, `collation`, `remove`, `web-folder`, `input` (what
-        becomes of what is typed, as JSON: `php/inputs.py`), `writes-to` (a place that is written to), `makes-tables`.
+        becomes of what is typed, as JSON: `php/inputs.py`), `writes-to` (a place that is written to), `makes-tables`, `unquoted-name`.
     sure: 0 to 1.
     """
 
@@ -90,20 +90,3 @@ def version_in(text: str) -> str:
     """The version that a short text is, without its "v", or ""."""
     found = VERSION.match(text.strip().removeprefix("version ").removeprefix("Version "))
     return found[1] if found else ""
-
-
-CALLS = (b"fetch", b"xmlhttprequest", b"$.ajax", b"$.post", b"$.getjson", b"axios")
-
-
-def script_clues(path: str, data: bytes) -> list[Clue]:
-    """Pages and scripts that only work with JavaScript, as far as a file alone says."""
-    small = data.lower()
-    if re.search(r"(?i)(^|/)(install\w*|setup|wizard)\b", path) and any(word in small for word in CALLS):
-        found = re.search(rb"\bfetch\s*\(|xmlhttprequest|\$\.(?:ajax|post|getjson)\s*\(|axios\.(?:get|post)", small)
-        if found:
-            said = "the installer talks to its server in JavaScript"
-            return [Clue("javascript", said, path, line_of(data, found.start()), 0.8)]
-    at = small.find(b"<noscript>")
-    if at >= 0 and b"javascript" in small[at : at + 400]:
-        return [Clue("javascript", "a page says that it needs JavaScript", path, line_of(data, at), 0.6)]
-    return []

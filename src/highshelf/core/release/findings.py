@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from highshelf.core.release import names, weighing
+from highshelf.core.release import names, scripts, weighing
 from highshelf.core.release.clues import ASKS_FOR_LIBRARIES, Clue
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.php.tables import ALWAYS
@@ -30,6 +30,8 @@ SERVER_WORD = re.compile(r"mysqli?|mariadb|pgsql|postgres(?:ql)?|sqlite3?")
 DATED = re.compile(r"[-_. ](?:19|20)\d\d(?:[-_.]?(?:0[1-9]|1[0-2])(?:[-_.]?(?:[0-2]\d|3[01]))?)$")
 # A folder with such files is the application's own; index pages that only shut a listing are no code.
 CODE = re.compile(r"(?i)(?<!/index)\.(php\d?|phtml|inc|js|css|tpl|twig|sql|py|pl)$")
+# Clues whose value is a path of the archive.
+PLACES = ("terminal", "unquoted-name")
 # What nothing speaks of may still be there.
 NOT_FOUND = 0.3
 # What a library that came along says of itself is no need of the application's.
@@ -65,6 +67,9 @@ class Findings:
         published_login: name and password that its texts tell everybody; () when they tell none.
         packed: how it was packed, for people ("7z", "zip", "2 archives").
         fields: what each field of its installer is for, as its source says.
+        terminal_installers: programs that install in a terminal, the likeliest first.
+        unquoted_names: `file:line` where a database's name is written into SQL without quotation marks.
+        javascript: pages and scripts that installing does not go without.
         setting_up: sources that take a database's login, whatever they are called.
         notes: what was odd in the archive, with the member's name.
     """
@@ -88,6 +93,7 @@ class Findings:
     database_versions: dict[str, str] = field(default_factory=dict)
     installer_routes: tuple[str, ...] = ()
     terminal_installers: tuple[str, ...] = ()
+    unquoted_names: tuple[str, ...] = ()
     dumps: tuple[str, ...] = ()
     dump_databases: tuple[str, ...] = ()
     writable: tuple[str, ...] = ()
@@ -123,7 +129,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
     """Conclude. The clues' paths are those of the archive; `wrapper` is what was stripped (default: the contents')."""
     wrapper = contents.wrapper if wrapper is None else wrapper
     cut = len(wrapper) + 1 if wrapper else 0
-    found = [replace(c, path=c.path[cut:], value=c.value[cut:] if c.what == "terminal" else c.value) for c in clues]
+    found = [replace(c, path=c.path[cut:], value=c.value[cut:] if c.what in PLACES else c.value) for c in clues]
     strangers = names.libraries([f.path for f in contents.files])
     found = [
         replace(c, sure=c.sure * OF_A_LIBRARY)
@@ -146,6 +152,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
     samples = names.samples(paths)[:40]
     fields, setting_up = _fields(by_what["input"], {c.path for c in by_what["makes-tables"]})
     writable = _writable(by_what, paths, web)[:60]
+    scripted = scripts.conclude(*(by_what[w] for w in ("javascript", "sends-plainly", "script-calls")))
     return Findings(
         name=name,
         title=_title(by_what, name),
@@ -160,7 +167,8 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         database_versions=_database_versions(by_what, databases),
         installers=tuple(installers),
         installer_routes=() if installers else tuple(dict.fromkeys(c.value for c in by_what["installer-route"])),
-        terminal_installers=tuple(sorted({c.value for c in by_what["terminal"]})[:20]),
+        terminal_installers=_surest_first(by_what["terminal"])[:20],
+        unquoted_names=tuple(dict.fromkeys(c.value for c in by_what["unquoted-name"] if c.sure >= DECIDES))[:20],
         samples=tuple(samples),
         dumps=tuple(dumps[:60]),
         dump_databases=tuple(dict.fromkeys(c.value for c in by_what["dump-database"] if c.path in dumps)),
@@ -168,7 +176,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         readmes=tuple(names.readmes(paths)),
         web_folder=web,
         administration=tuple(names.administration(paths, web)[:6]),
-        javascript=tuple(sorted({c.path for c in by_what["javascript"]})[:20]),
+        javascript=tuple(sorted(scripted))[:20],
         licences=tuple(_licences(by_what["licence"])),
         rewriting=any(c.path.count("/") <= (1 if web else 0) for c in by_what["rewriting"]),
         dotfiles=tuple([p for p in paths if any(part.startswith(".") for part in p.split("/"))][:200]),
@@ -178,7 +186,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         fields=fields,
         setting_up=setting_up,
         details=tuple(_kept([*said, *(c for c in found if c.what != "input")])),
-        sure=_sure(by_what, version, databases, web_sure, installers, writable, samples),
+        sure=_sure(by_what, version, databases, web_sure, installers, writable, samples, scripted),
         against={"version": version.against} if version.against else {},
     )
 
@@ -328,6 +336,7 @@ def _sure(
     installers: list[str],
     writable: list[str],
     samples: list[str],
+    scripted: dict[str, float],
 ) -> dict[str, float]:
     """How sure each finding is. What nothing speaks of was only not found: that is never sure."""
 
@@ -347,7 +356,18 @@ def _sure(
         "web_folder": web_sure,
         "installers": 0.9 if installers else 0.6 if by_what["installer-route"] else 0.4,
         "dumps": 0.9 if by_what["dump-tables"] else 0.7,
+        "terminal_installers": best("terminal"),
+        "javascript": round(min(scripted.values()), 2) if scripted else NOT_FOUND,
+        "unquoted_names": best("unquoted-name"),
     }
+
+
+def _surest_first(clues: list[Clue]) -> tuple[str, ...]:
+    sure: dict[str, float] = {}
+    for c in clues:
+        if c.sure >= DECIDES:
+            sure[c.value] = max(sure.get(c.value, 0.0), c.sure)
+    return tuple(sorted(sure, key=lambda value: (-sure[value], value)))
 
 
 def _database_versions(by_what: dict[str, list[Clue]], databases: tuple[str, ...]) -> dict[str, str]:

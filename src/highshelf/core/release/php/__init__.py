@@ -9,8 +9,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from highshelf.core.release.clues import Clue, line_of, script_clues
-from highshelf.core.release.php import inputs, needs, versions
+from highshelf.core.release import scripts
+from highshelf.core.release.clues import Clue, line_of
+from highshelf.core.release.php import inputs, needs, terminals, unquoted, versions
 from highshelf.core.release.php.source import Source, parser_of_php
 
 # Only files with one of these are parsed: the rest says nothing that is asked here. In small letters.
@@ -23,7 +24,7 @@ TELLING = (
     re.compile(rb"mysql(?:i|:)"),
     re.compile(rb"sqlite[3:]"),
     re.compile(
-        rb"php(?:_?(?:version|min|req)|_major_version|(?<=min_php)|(?<=minimum_php)|(?<=minimumphp)|(?<=minphp))"
+        rb"php(?:_?(?:version|min|req|sapi)|_major_version|(?<=min_php)|(?<=minimum_php)|(?<=minimumphp)|(?<=minphp))"
     ),
     re.compile(rb"php(?<=required_php)|php(?<=requiredphp)"),
     # Licence headers speak of versions too: a bare word does not count.
@@ -53,7 +54,7 @@ def read(path: str, data: bytes) -> list[Clue]:
         return []
     small = data.lower()
     if not (_tells(small) or inputs.keeps(path, small)) or _depth(data) > MAX_DEPTH:
-        return [*_place_constants(path, data), *inputs.givers(path, data), *_documented(path, data)]
+        return _unparsed(path, data, small)
     parser, query = parser_of_php()
     source = Source(path, data, parser.parse(data).root_node, query)
     found = []
@@ -61,14 +62,15 @@ def read(path: str, data: bytes) -> list[Clue]:
         found.append(clue)
         if source.late():
             break
-    return list(
-        dict.fromkeys(
-            [
-                *(*found, *_place_constants(path, data), *inputs.givers(path, data)),
-                *(*script_clues(path, data), *_documented(path, data)),
-            ]
-        )
-    )[:MAX_FOUND]
+    return list(dict.fromkeys([*found, *_unparsed(path, data, small)]))[:MAX_FOUND]
+
+
+def _unparsed(path: str, data: bytes, small: bytes) -> list[Clue]:
+    """What is told without a grammar."""
+    return [
+        *(*_place_constants(path, data), *inputs.givers(path, data), *scripts.read(path, data, small)),
+        *(*unquoted.read(path, small), *_documented(path, data)),
+    ]
 
 
 def _clues(source: Source) -> Iterator[Clue]:
@@ -81,7 +83,7 @@ def _clues(source: Source) -> Iterator[Clue]:
     yield from versions.rows(source)
     yield from needs.written(source)
     yield from needs.tables(source)
-    yield from needs.terminal(source)
+    yield from terminals.read(source)
     yield from needs.routes(source)
     yield from needs.idle(source)
     yield from inputs.inputs(source)

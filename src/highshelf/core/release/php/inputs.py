@@ -54,6 +54,8 @@ GIVER = re.compile(
 # Where something is set up it may be taken by functions of any name.
 SETS_UP = re.compile(r"(?i)(?:^|[/_.-])(?:\w*install\w*|\w*setup\w*|\w*wizard\w*)(?:/|[\w.-]*\.(?:php|inc|phtml)$)")
 TAKEN_BY = re.compile(rb"\w*(?:post|request|param|input|field)\w*\s*\(\s*['\"]")
+# Several things that were typed, given on together: whoever takes them may stand in another file.
+HANDS_ON = re.compile(rb"\((?:\s*(?:\w+\()?\$_post\s*\[\s*['\"]\w+['\"]\s*\]\)?\s*,){2}")
 MOST_BYTES = 120_000
 MAIL_CHECK = re.compile(r"(?:valid\w*|check\w*|is)_?e?_?mail|mail_?(?:valid|check|ok)")
 # What stands around a name in a template.
@@ -64,12 +66,19 @@ MOST_TEXT = 6_000
 LEAST_TEXT = 3
 
 
-def keeps(path: str, small: bytes) -> bool:
-    """Whether a source, in small letters, takes what somebody typed and may keep it: then it is worth reading."""
+def keeps(path: str, small: bytes, connects: bool | None = None) -> bool:
+    """Whether a source, in small letters, takes what somebody typed and may keep it: then it is worth reading.
+
+    Args:
+        connects: whether it connects to a database, where that is known.
+    """
     if SETS_UP.search(path):
         return len(small) < MOST_BYTES and (any(w in small for w in TAKES) or TAKEN_BY.search(small) is not None)
     # The rarest first: most files of an application do neither.
-    connects, writes = _connects(small), any(w in small for w in WRITES)
+    if b"$_post" in small and HANDS_ON.search(small):
+        return True
+    connects = _connects(small) if connects is None else connects
+    writes = any(w in small for w in WRITES)
     if not (connects or writes) or not any(word in small for word in (*TAKES, b"request_method")):
         return False
     # A file of settings: PHP to be run, or data.
@@ -95,8 +104,8 @@ def givers(path: str, data: bytes) -> list[Clue]:
 def inputs(source: Source) -> Iterator[Clue]:
     """Facts about what is typed, each as a clue `input` whose value is JSON: see `Tracer.fact`."""
     small = source.small
-    connects = len(small) < MOST_BYTES and b"function" in small and _connects(small)
-    if connects or keeps(source.path, small):
+    connects = _connects(small)
+    if (connects and len(small) < MOST_BYTES and b"function" in small) or keeps(source.path, small, connects):
         tracer = Tracer(source)
         tracer.run()
         yield from tracer.found

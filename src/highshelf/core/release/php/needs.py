@@ -1,4 +1,4 @@
-"""What a PHP source needs: extensions, databases, writable folders; and whether it is an installer for the terminal."""
+"""What a PHP source needs: extensions, databases, writable folders."""
 
 from __future__ import annotations
 
@@ -268,21 +268,6 @@ def _written(source: Source, call: Node, said: Node, place: str, *, folder: bool
     place = re.sub(r"^(?:\.{0,2}/)+", "", place)
     if place and len(place) < 120 and re.match(r"^[\w{}./ -]+$", place) and not ELSEWHERE.search(source.text(said)):
         yield source.clue("writes-to", place + ("/" if folder else ""), call, 0.6)
-
-
-def terminal(source: Source) -> Iterator[Clue]:
-    shebang = source.data.startswith(b"#!") and b"php" in source.data[:60]
-    named = re.search(r"(?i)(install|setup|migrat|init)", source.path.rsplit("/", 1)[-1])
-    if not named and not shebang:
-        return
-    asks = re.search(rb"(?i)php_sapi_name\s*\(\)|PHP_SAPI", source.data)
-    only = re.search(rb"(?i)(?:php_sapi_name\s*\(\)|PHP_SAPI)\s*[!=]==?\s*['\"]cli", source.data)
-    arguments = re.search(rb"\$argv\b|\bgetopt\s*\(|\$_SERVER\[['\"]argv", source.data)
-    if named and (shebang or only or (asks and arguments)):
-        at = (arguments or only or asks).start() if (arguments or only or asks) else 0  # type: ignore[union-attr]
-        yield Clue("terminal", source.path, source.path, line_of(source.data, at), 0.85)
-    elif shebang and re.search(r"(?i)(^|/)(bin|cli|console|artisan|maintenance|scripts?)(/|$)", source.path):
-        yield Clue("terminal", source.path, source.path, 1, 0.5)
 
 
 # What a page does that installs: it takes what somebody typed, goes by steps, or hands over to what does.
