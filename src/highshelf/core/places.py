@@ -23,6 +23,7 @@ class Place:
         web: the folder of the release that the address shows, "" when it shows the release's root.
         apart: where the release's root stands when the address shows its web folder by links, "" when it stands at the target.
         split: the document root itself is the web folder, and the rest of the release stands in the folder above it.
+        below: the folder of the release that the address ends in, where the web sees all of the release.
     """
 
     root: str
@@ -31,6 +32,7 @@ class Place:
     web: str = ""
     apart: str = ""
     split: bool = False
+    below: str = ""
 
     @property
     def base(self) -> str:
@@ -66,7 +68,14 @@ class Place:
     def url(self, path: str) -> str:
         """The address of a file of the installation, given as it lies in the release."""
         path = path.lstrip("/")
-        return self.address + (path.removeprefix(self.web + "/") if self.web else path)
+        if self.below and path:
+            return self.address.removesuffix(self.below + "/") + path
+        return self.route(path)
+
+    def route(self, path: str) -> str:
+        """An address that the application answers, told from its front page; its web folder may be told with it."""
+        shown = self.web or self.below
+        return self.address + path.lstrip("/").removeprefix(shown + "/" if shown else "")
 
 
 def _below(path: str, folder: str) -> str | None:

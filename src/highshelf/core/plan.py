@@ -91,6 +91,7 @@ class Plan:
     undoes: str = ""
     keeps_copy: bool = False
     changed: str = ""
+    below: str = ""
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)

@@ -51,9 +51,14 @@ def of_what_is_there(target: Target, beside: bool, if_there: str, facts: Mapping
     return found
 
 
-def of_survey(facts: Mapping[str, Any]) -> list[str]:
-    """What the account's last check found that an installation will meet."""
+def of_survey(facts: Mapping[str, Any], name: str) -> list[str]:
+    """What the check of the account `name` found that an installation will meet."""
     found = []
+    if not facts:
+        found.append(
+            "nobody has checked this account: its PHP, extensions and limits, and whether .htaccess works there, are not known; "
+            f"`highshelf account check {name}` looks"
+        )
     if (facts.get("php.user") or {}).get("same") is False:
         found.append(
             "PHP there runs as another user than the login: what the application makes is not the login's to change"

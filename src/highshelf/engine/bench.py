@@ -161,7 +161,7 @@ class Workbench:
         self.findings = findings_of(release)
         folder = self.plan.place.strip("/")
         plan = self.plan
-        self.place = Place(self.account.root, folder, plan.address, plan.web, plan.apart, plan.split)
+        self.place = Place(self.account.root, folder, plan.address, plan.web, plan.apart, plan.split, plan.below)
         self.primer = drivers.application_primer(self.plan.primer) if self.plan.primer else None
         self.values = store.values(job_id)
         self.journal = store.journal(job_id)
@@ -395,6 +395,8 @@ class Workbench:
             "open_places": (self.values.get("places.open") or "").split(),
             "asked_files": (self.values.get("proofs.kept") or "").split("\n") if self.values.get("proofs.kept") else [],
             "renamed": dict(p.split("\t") for p in (self.values.get("tidy.renamed") or "").splitlines()),
+            "shown": [p for p in (self.values.get("tidy.shown") or "").split("\n") if p and p != "/"],
+            "lists": "/" in (self.values.get("tidy.shown") or "").split("\n"),
             "prefix": self.values.get("database.prefix"),
             "beside": (self.place.beside_root or "/") if self.place.split else "",
         }

@@ -160,6 +160,7 @@ class Changer:
             plan.get("web", ""),
             plan.get("apart", ""),
             plan.get("split", False),
+            plan.get("below", ""),
         )
         with probing(self._store, self._drivers, self._connections, account) as ground:
             yield row, place, ground

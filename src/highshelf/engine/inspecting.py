@@ -61,6 +61,7 @@ class Inspector:
             seen = self._seen(ground, standing, contents, read=read)
         configured = (self._store.values(row.job_id).get("configuration.files") or "").split("\n")
         ours = [RULES_FILE] if Plan.from_dict(plan).showing == "rules" else []
+        ours += [p for p in (self._store.values(row.job_id).get("tidy.rules") or "").split("\n") if p]
         found = inspect(
             contents,
             findings_of(release),

@@ -251,6 +251,7 @@ class Planner:
         beside = beside_of(row, self._roots(account_name), place)
         showing, seen, taken = self._showing(account, row, release, place, beside, Wish(if_there), packages, look)
         web = findings.web_folder if showing != "root" else ""
+        below = findings.web_folder if showing == "root" else ""
         _check_packages(packages, seen.tools)
         apart = free_beside(place, release.name, seen.names_beside) if showing == "links" else ""
         kind = _database_kind(database, findings, application)
@@ -258,7 +259,7 @@ class Planner:
         chosen = ways[0]
         if not place.folder and row.facts.get("site.refused"):
             _check_names(row.facts["site.refused"], self._store.shelf.contents(release.sha256).top_names())
-        warnings = notes_of(account, findings, kind) + of_survey(row.facts)
+        warnings = notes_of(account, findings, kind) + of_survey(row.facts, account.name)
         warnings += of_what_is_there(seen.target, seen.beside, if_there, row.facts)
         warnings += of_database_name(findings, kind, name_like(self._drivers, account, findings))
         switches = switches_of(self._store, self._drivers, account, place.address)
@@ -286,7 +287,8 @@ class Planner:
             release=release.sha256,
             application=f"{release.name} {release.version}".strip(),
             place="/" + place.folder,
-            address=place.address,
+            address=place.address + (below + "/" if below else ""),
+            below=below,
             target=place.target,
             fingerprint=seen.target.fingerprint,
             way=asdict(chosen),

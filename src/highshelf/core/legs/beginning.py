@@ -46,12 +46,14 @@ LOGGED_FILE = re.compile(r" in (/[^:\n]+?\.\w+)(?::\d+| on line)")
 
 def begin(job: Job, fetch: TimedFetch, state: dict[str, Any]) -> Result:
     """Find the installer: the primer's address, the site's own (which often leads there), what the release has, what pages tell."""
+    routes = () if job.primer and job.primer.installer else job.findings.installer_routes
     starts = (
         [job.primer.installer]
         if job.primer and job.primer.installer
-        else ["", *job.findings.installers, *job.findings.installer_routes, *job.findings.setting_up]
+        else ["", *job.findings.installers, *job.findings.setting_up]
     )
-    urls = list(dict.fromkeys(job.place.url(installer_url(start)) for start in starts))
+    files = [job.place.url(installer_url(start)) for start in starts]
+    urls = list(dict.fromkeys([*files, *(job.place.route(installer_url(r)) for r in routes)]))
     if not state:
         mark_logs(job)
         # Before anything is asked: some installers make files at the first look.

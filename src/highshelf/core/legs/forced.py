@@ -24,7 +24,7 @@ def change_as_asked(job: Job) -> Result:
     and the old one does not.
     """
     name, old = job.values.get("admin.name") or "", job.values.get("published.password") or ""
-    known = [job.place.url(job.primer.login_address)] if job.primer and job.primer.login_address else []
+    known = [job.place.route(job.primer.login_address)] if job.primer and job.primer.login_address else []
     doors = find_doors(job.fetch(fresh=True), job.place.address, known)
     new = job.values.get(CHANGED)
     if new and (at := next((d for d in doors if sign_in(job.fetch(fresh=True), d, name, new).inside), None)):

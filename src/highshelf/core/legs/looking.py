@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import posixpath
+
 from highshelf.core.legs.job import Job
+from highshelf.core.legs.trees import below
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.prove.login import front_faults
 from highshelf.core.walk.beginning import installing
 
+# Deep enough for config/ and data/ folders, shallow enough to stay polite on hosts with slow listings.
+LOOK_DEPTH = 2
 # PHP looks at a file again after two seconds (opcache.revalidate_freq); hosts double that.
 STALE_SECONDS = 4
 # After this PHP looks whether a source has changed or gone: opcache.revalidate_freq is 2, counted in whole seconds of the
@@ -35,3 +40,15 @@ def works_soon(job: Job) -> list[str]:
 
 def installing_page(page: Page) -> bool:
     return installing(page) and any(f.typed and f.kind == "password" for form in page.forms for f in form.fields)
+
+
+def listing(job: Job, inside: str = "", depth: int = LOOK_DEPTH) -> dict[str, int | None]:
+    """Files below the target with their modes, `depth` folders deep; folders full of the release's own files are skipped."""
+    found: dict[str, int | None] = {}
+    for entry in below(job, inside):
+        path = posixpath.join(inside, entry.name)
+        if entry.kind == "file":
+            found[path] = entry.mode
+        elif entry.kind == "folder" and depth > 0 and not entry.name.startswith(".hs-hold-"):
+            found |= listing(job, path, depth - 1)
+    return found

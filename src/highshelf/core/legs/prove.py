@@ -35,7 +35,7 @@ def _asks_for_nobody(job: Job) -> bool:
 
 def door(job: Job) -> Result:
     """Find the pages with a login form."""
-    known = [job.place.url(job.primer.login_address)] if job.primer and job.primer.login_address else []
+    known = [job.place.route(job.primer.login_address)] if job.primer and job.primer.login_address else []
     # A folder that had to be renamed before anybody may come in.
     known += [job.place.url(pair.split("\t")[1] + "/") for pair in (job.values.get("tidy.renamed") or "").splitlines()]
     ended = job.values.get("walk.ended") or ""

@@ -13,10 +13,11 @@ from highshelf.core.legs.asked import names_back, rename_as_asked, take_as_asked
 from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.forced import change_as_asked
 from highshelf.core.legs.job import Act, Done, Job, Result
-from highshelf.core.legs.looking import CACHED_SECONDS, works, works_soon
+from highshelf.core.legs.looking import CACHED_SECONDS, listing, works, works_soon
 from highshelf.core.legs.opening import close, passing_places, staying_places
+from highshelf.core.legs.shutting import rules_back, shut
 from highshelf.core.legs.swapping import DENY
-from highshelf.core.legs.trees import below, clear_leftovers, holding_folder, remove_tree
+from highshelf.core.legs.trees import clear_leftovers, holding_folder, remove_tree
 from highshelf.core.pages.reader import read
 from highshelf.core.ports import HostFiles
 from highshelf.core.prove.login import find_doors, make_login_change, sign_in
@@ -31,8 +32,6 @@ from highshelf.core.tidy.modes import (
 from highshelf.core.values import generate_password
 from highshelf.core.walk.beginning import installing
 
-# Deep enough for config/ and data/ folders, shallow enough to stay polite on hosts with slow listings.
-LOOK_DEPTH = 2
 USUAL_OPEN = 0o777
 
 
@@ -210,12 +209,12 @@ def tighten(job: Job) -> Result:
     """Give configuration files the tightest mode with which the front page still works."""
     files = job.files()
     known = job.contents.paths()
-    made = {p: m for p, m in _listing(job, "", LOOK_DEPTH).items() if p not in known}
+    made = {p: m for p, m in listing(job).items() if p not in known}
     named = job.primer.configuration if job.primer else []
     modes: dict[str, str] = {}
     for path in configurations(made, [*named, *_holding(job, made)]):
         modes[path] = _tightest(job, path)
-    loose = {p: m for p, m in _listing(job, "", LOOK_DEPTH).items() if m is not None and m & 0o002}
+    loose = {p: m for p, m in listing(job).items() if m is not None and m & 0o002}
     foreign = [p for p in loose if not _changed(files, job.place.path(p), 0o644)]
     told = ", ".join(f"{p} {m}" for p, m in modes.items()) or "no configuration file was made"
     job.values.set("configuration.files", "\n".join(modes))
@@ -258,18 +257,6 @@ def _changed(files: HostFiles, path: str, mode: int) -> bool:
     return True
 
 
-def _listing(job: Job, inside: str, depth: int) -> dict[str, int | None]:
-    """Files below the target with their modes, `depth` folders deep; folders full of the release's own files are skipped."""
-    found: dict[str, int | None] = {}
-    for entry in below(job, inside):
-        path = posixpath.join(inside, entry.name)
-        if entry.kind == "file":
-            found[path] = entry.mode
-        elif entry.kind == "folder" and depth > 0 and not entry.name.startswith(".hs-hold-"):
-            found |= _listing(job, path, depth - 1)
-    return found
-
-
 def change_login(job: Job) -> Result:
     """Turn a login that the application's maker publishes into the job's own, as the primer describes."""
     if job.values.get("admin.published") != "yes":
@@ -281,7 +268,7 @@ def change_login(job: Job) -> Result:
     if not new:
         job.values.set("changed.password", new := generate_password(), secret=True)
         job.journal.intend("tidy", "change-login", {"prepared": True})
-    known = [job.place.url(job.primer.login_address)] if job.primer.login_address else []
+    known = [job.place.route(job.primer.login_address)] if job.primer.login_address else []
     for door in find_doors(job.fetch(fresh=True), job.place.address, known):
         if sign_in(job.fetch(fresh=True), door, name, new).inside:
             break
@@ -348,6 +335,7 @@ ACTS = (
     Act("take-as-asked", take_as_asked, texts_back),
     Act("close-again", close_again),
     Act("tighten", tighten),
+    Act("shut-away", shut, rules_back),
     Act("change-login", change_login),
     Act("clear", clear),
 )

@@ -15,7 +15,7 @@ from highshelf.core.release.findings import Findings
 
 # A line for each file is of no use when somebody uploaded ten thousand pictures: what the release has no folder for is told as one.
 OWN_DATA, OWN_CONFIG, TIDIED, HOSTS = "the application's own data", "its configuration", "tidied away", "the host's own"
-BY_US = "put there with it, leads into the web folder"
+BY_US = "rules of High Shelf's, put there with it"
 BY_PACKAGES = "brought by the package manager of PHP"
 CONFIGURATION = re.compile(
     r"^(\.?[\w-]*(config|settings|configuration|local)[\w.-]*\.(php|inc|ya?ml|ini|json|xml)|\.env)$", re.I
@@ -90,7 +90,8 @@ def inspect(
         elif digest == member.sha256:
             same += 1
         else:
-            changed.append(Difference(path, OWN_CONFIG if path in configured or is_configuration(path) else ""))
+            own = OWN_CONFIG if path in configured or is_configuration(path) else ""
+            changed.append(Difference(path, BY_US if path in ours else own))
     tidied = [*findings.installer_entries(), *findings.readmes]
     missing = [Difference(p, TIDIED if _under(p, tidied) else "") for p in sorted(set(wanted) - set(seen.sizes))]
     extra = _extra(wanted, findings, seen, configured, as_root)
