@@ -34,6 +34,8 @@ def test_a_web_folder_on_an_account_that_was_never_checked(
     for path in ("database/seedledger.mysql.sql", "README.md", "composer.json"):
         assert httpx.get(above + path, headers=headers).status_code == 403, path
     assert httpx.get(direct, headers=headers).status_code == 200
+    walked = next(a["told"] for a in stands.facts["acts"] if a["act"] == "converse")
+    assert "wrote config/settings.php" in walked and "hs-" not in walked
     told = next(a["told"] for a in stands.facts["acts"] if a["act"] == "shut-away")
     assert told.startswith("shut to visitors: ") and "still" not in told and stands.facts["shown"] == []
     with service.client as client:

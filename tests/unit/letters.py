@@ -112,6 +112,7 @@ Panneau de contrôle : https://panneau.saltmarsh.example:8443 (mêmes identifian
             "address": "https://musee-bac.saltmarsh.example/",
             "temporary": "http://musee.tmp.saltmarsh.example",
             "panel": "https://panneau.saltmarsh.example:8443",
+            "panel.login": "musee",
         },
     ),
     "spanish, a table with bars": (

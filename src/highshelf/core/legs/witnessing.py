@@ -16,6 +16,7 @@ from highshelf.core.errors import HighShelfError
 from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Job
 from highshelf.core.legs.trees import below, entries_or_none
+from highshelf.core.placing.furniture import OURS
 from highshelf.core.walk.witness import Sight
 
 MOST_FOLDERS = 16
@@ -47,7 +48,8 @@ def look(job: Job) -> Sight:
     try:
         for folder in watched_folders(job):
             for entry in below(job, folder):
-                if entry.kind == "file" and not entry.name.startswith(".hs-"):
+                # Our own, the helper above all, is nothing that an installer made.
+                if entry.kind == "file" and not entry.name.startswith(".hs-") and not OURS.fullmatch(entry.name):
                     found[posixpath.join(folder, entry.name)] = (entry.size_bytes, entry.mode)
     except HighShelfError:
         return Sight()

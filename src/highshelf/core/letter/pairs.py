@@ -136,7 +136,7 @@ def pairs_of(text: str) -> list[Pair]:
         made = made or ([] if running else list(_in_line(line, cells, number, section)))
         told = _told_behind(made)
         if made:
-            found += [replace(pair, under=under) for pair in made]
+            found += [replace(pair, under=under) for pair in _carried(made)]
             found += [replace(p, under=under) for p in in_sentence(told, number, made[0].section or section)]
             spoken = spoken_of(told) or spoken
         elif _is_heading(line):
@@ -158,6 +158,15 @@ def _entries(cells: list[str]) -> list[str]:
     named = [found is not None and bool(_about(found["label"])) for found in pairs]
     known = [own or bool(COMMAND.search(cell) or URL.search(cell)) for own, cell in zip(named, cells, strict=True)]
     return cells if all(known) and (any(named[1:]) or all(URL.search(cell) for cell in cells)) else []
+
+
+def _carried(made: list[Pair]) -> list[Pair]:
+    """A sentence at a line's end that says nothing else is about what its line is about."""
+    about, found = "", list[Pair]()
+    for pair in made:
+        about = pair.section or about
+        found.append(replace(pair, section=about) if pair.sentence else pair)
+    return found
 
 
 def _told_behind(made: list[Pair]) -> str:

@@ -16,6 +16,9 @@ WITH_PATH = re.compile(r"(?i)(?<![\w@./:-])(?:[a-z0-9-]+\.)+[a-z]{2,}/[\w~-][\w.
 OPENING, CLOSING, WORD = "(?:[\"'«„“‘]\\s?)?", "(?:\\s?[\"'»”’])?", "[^\\s\"'»”’]+"
 # Letters that are no letter with a mark, one for one.
 UNDIVIDED = str.maketrans("łŁøØđĐıßæœ", "lLoOdDisao")
+# Quotation marks by their other half; and how many words in them may be one value.
+MARKS = {'"': '"', "«": "»", "„": "“", "“": "”", "‘": "’", "'": "'"}
+MOST_QUOTED = 4
 HOSTS = ("host", "site", "address", "temporary")
 # How many words may stand between a word for a password and the password itself.
 MOST_BETWEEN = 8
@@ -139,7 +142,7 @@ def in_sentence(line: str, number: int, section: str, spoken: str = "") -> Itera
             continue
         # What stands nearest says whose it is; a word for the site is the site's, below whatever heading.
         own = "site" if words().role(label) in ("site", "temporary") else ""
-        before = _last_section(label) or own or _nearest_before(line, url.start())
+        before = last_section(label) or own or _nearest_before(line, url.start())
         about = before or _nearest(line, url.start()) or section
         if about == "database" and words().says_sign_in(_sentence_before(line[: url.start()])):
             # `Should you need a database, sign in at …`: no database is signed in to by its web address.
@@ -148,7 +151,7 @@ def in_sentence(line: str, number: int, section: str, spoken: str = "") -> Itera
             about = "panel"
         yield Pair(label, line[url.start() :].split()[0], number, about, sentence=True)
     for link in WITH_PATH.finditer(line):
-        about = _last_section(_clause(line[: link.start()])) or _nearest(line, link.start())
+        about = last_section(_clause(line[: link.start()])) or _nearest(line, link.start())
         if about == "panel" and not any(u.start() <= link.start() < u.end() for u in urls):
             yield Pair("address", f"https://{link[0].rstrip('.')}", number, "panel", sentence=True)
     for host in NAKED.finditer(line):
@@ -168,6 +171,10 @@ def in_sentence(line: str, number: int, section: str, spoken: str = "") -> Itera
         about = _nearest(line, host.start())
         if not named and about in ("transfer", "database") and not words().role(before):
             before, named = "server", True
+        # "It answers on …": it is what was spoken of.
+        of = about or spoken_of(line[: host.start()]) or spoken or section
+        if not named and of == "database" and _stands_on(line[: host.start()]):
+            before, named, section = "server", True, section or of
         if named:
             port = PORT_BEHIND.match(line[host.end() :])
             text = host[0] + (f", port {port[1]}" if port else "")
@@ -203,7 +210,7 @@ def _part_about(text: str) -> str:
     """What a part of a sentence is about; one that says to sign in at a web address is about a panel."""
     web = URL.search(text)
     signs_in = web is not None and (words().says_sign_in(text) or _credentials_follow(web[0], text[web.end() :]))
-    return _last_section(text) or ("panel" if signs_in and web and web[0].lower().startswith("http") else "")
+    return last_section(text) or ("panel" if signs_in and web and web[0].lower().startswith("http") else "")
 
 
 def _credentials_follow(address: str, behind: str) -> bool:
@@ -214,7 +221,7 @@ def _credentials_follow(address: str, behind: str) -> bool:
     return found is not None and words().role(found["name"]) in ("login", "password", "customer")
 
 
-def _last_section(text: str) -> str:
+def last_section(text: str) -> str:
     """What the last word is about that is about a service."""
     parts = text.split()
     return next((found for n in range(len(parts) - 1, -1, -1) if (found := words().section(" ".join(parts[n:])))), "")
@@ -297,9 +304,26 @@ def _called(line: str, flat: str, section: str, spoken: str) -> Iterator[tuple[s
 
 def _whole(line: str, start: int, text: str) -> str:
     """A word with its mark, where it stands in marks of its own or the sentence goes on after it: then the mark is the word's own."""
+    if quoted := _in_marks(line, start):
+        return quoted
     behind = line[start + len(text) :]
     goes_on = text[-1:] in ("!", "?") and re.match(r"\s+[a-zà-ÿ]", behind)
     return f'"{text}"' if goes_on or _is_quoted(line, start, behind) else text
+
+
+def _in_marks(line: str, start: int) -> str:
+    """What stands in quotation marks with its blanks, marks included; "" where a word does not begin such."""
+    opening = line[:start].rstrip()[-1:]
+    if opening not in MARKS or (line[:start].rstrip()[-2:-1] or " ") not in " (:=,":
+        return ""
+    inside = line[start:].partition(MARKS[opening])[0] if MARKS[opening] in line[start:] else ""
+    few = 2 <= len(inside.split()) <= MOST_QUOTED and len(inside) <= 60 and not re.search(r"[.;:]\s", inside)
+    return f'"{inside.strip()}"' if few else ""
+
+
+def _stands_on(before: str) -> bool:
+    flat = _flat(before).rstrip()
+    return any(flat.endswith(" " + phrase) for phrase in words().stands_on)
 
 
 def _is_quoted(line: str, start: int, behind: str) -> bool:
@@ -316,13 +340,17 @@ def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
         closed = text[-1:] in ",;." or re.match(
             rf"{CLOSING}\s*(?:[.,;)]|$)|\s+(?:and|und|et|y|e|en|i|oraz|a)\b", flat[match.end() :]
         )
-        if role and role not in HOSTS and (valuelike(text, role) or (closed and role == "login")):
+        if (
+            role
+            and role not in HOSTS
+            and (valuelike(text, role) or (closed and role == "login" and len(text.strip(",;.")) >= 3))
+        ):
             yield label.strip(), match.start("value"), text
 
 
 def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
     whose = "|".join(re.escape(stem) for stem in words().customers)
-    for match in re.finditer(rf"\b(?:{whose})\s*:?\s+(?P<value>\d{{3,12}})\b", flat):
+    for match in re.finditer(rf"\b(?:{whose})(?:\s+[a-z]+\.?)?\s*[:,]?\s+(?P<value>\d{{3,12}})\b", flat):
         yield "customer number", match.start("value"), line[match.start("value") : match.end("value")]
     for role in ("customer", "password", "port", "root", "login", "name"):
         for stem in words().databases if role == "name" else words().roles[role]:

@@ -20,6 +20,7 @@ from urllib.parse import unquote, urlsplit
 from highshelf.core.letter.columns import Line
 from highshelf.core.letter.pairs import lines_of, pairs_of
 from highshelf.core.letter.prose import DENIALS, ENDS, Pair
+from highshelf.core.letter.same import followed
 from highshelf.core.letter.words import words
 from highshelf.core.pages.lexicon import fold
 from highshelf.core.survey.roots import USUAL
@@ -147,6 +148,7 @@ def read_letter(text: str) -> Letter:
         greeted = lines[title[0] - 1]
         said.append(Said("title", title[1], greeted.number, greeted.strip(), 0.8 if known else 0.5))
     said += _same_password(said, lines)
+    said += followed(said, lines)
     said.sort(key=lambda s: ORDER.index(s.name))
     return Letter(tuple(said), tuple(_doubts(chosen, candidates, stop)))
 

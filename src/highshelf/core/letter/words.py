@@ -35,6 +35,7 @@ class Words:
     it_is_called: tuple[str, ...]
     into: tuple[str, ...]
     databases: tuple[str, ...]
+    stands_on: tuple[str, ...]
 
     def section(self, text: str) -> str:
         """What a label or heading is about, or ""."""
@@ -68,6 +69,10 @@ class Words:
 
     def says_same(self, text: str) -> bool:
         return _any(self.same, fold(text.lower()))
+
+    def says_name(self, text: str) -> bool:
+        """Whether a text speaks of what something is called."""
+        return _any(self.roles["bare"], fold(text.lower()))
 
     def says_elsewhere(self, text: str) -> bool:
         """Whether a text says that the value comes by another way."""
@@ -143,6 +148,7 @@ def words() -> Words:
             "it_is_called",
             "into",
             "databases",
+            "stands_on",
         )
     }
     return Words(sections, roles, **lists)
