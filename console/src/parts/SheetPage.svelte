@@ -90,6 +90,7 @@
 	const facts = $derived((one?.facts ?? {}) as Record<string, unknown>);
 	const text = (name: string): string => (typeof facts[name] === 'string' ? facts[name] : '');
 	const acts = $derived((Array.isArray(facts.acts) ? facts.acts : []) as Told[]);
+	const shown = $derived((Array.isArray(facts.shown) ? facts.shown : []) as string[]);
 	const once = $derived(Object.entries((facts.once ?? {}) as Record<string, string>));
 	const has = (name: string): boolean => one?.credentials.includes(name) ?? false;
 	const told = (legs: string[], not: string[] = []): string[] =>
@@ -157,6 +158,18 @@
 		<p class="gap todo">
 			<strong>To do:</strong> the application does not work without {text('installer_kept')}, so it is still
 			there.
+		</p>
+	{/if}
+	{#if shown.length}
+		<p class="gap todo">
+			<strong>To do:</strong> anybody can fetch {shown.join(', ')}: the web server takes no rule against that
+			from here. Ask the host to deny it.
+		</p>
+	{/if}
+	{#if facts.lists}
+		<p class="gap todo">
+			<strong>To do:</strong> the web server lists what is in folders without a front page. Ask the host to turn
+			that off.
 		</p>
 	{/if}
 	{#if one.taken_back?.kept_in}

@@ -126,6 +126,12 @@ def _to_do(row: InstallationRow) -> list[str]:
         found.append("The application still has the login its maker publishes: sign in and change the password.")
     if kept := row.facts.get("installer_kept"):
         found.append(f"The application does not work without {kept}, so it is still there.")
+    if shown := row.facts.get("shown"):
+        found.append(
+            f"Anybody can fetch {', '.join(shown)}: the web server takes no rule against that from here. Ask the host to deny it."
+        )
+    if row.facts.get("lists"):
+        found.append("The web server lists what is in folders without a front page. Ask the host to turn that off.")
     return found
 
 
