@@ -233,7 +233,10 @@ def redactor(known: Iterable[str]) -> Callable[[str], str]:
     from urllib.parse import quote, quote_plus
 
     spelled = {
-        s for k in known if len(k) >= 4 for s in (k, escape(k), quote(k), quote_plus(k), k.replace("\\", "\\\\"))
+        s
+        for k in known
+        if len(k) >= 4
+        for s in (k, escape(k), quote(k), quote(k, safe=""), quote_plus(k), k.replace("\\", "\\\\"))
     }
     ordered = sorted(spelled, key=len, reverse=True)
 

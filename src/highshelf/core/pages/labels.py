@@ -13,6 +13,7 @@ FIELDS = "input, select, textarea, button"
 MOST_IN_BOX = 8
 HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6", "legend")
 # How a box that is a heading is called by whoever dresses it.
+MOST_QUESTION = 200
 BOLD, BREAKS, MOST_HEADING = ("b", "strong", "big", "u"), ("br", "hr"), 60
 DRESSED = re.compile(r"(?:^|[\s_-])(?:head(?:er|ing|line)?|title|legend)(?:$|[\s_-])", re.I)
 
@@ -55,6 +56,35 @@ def label_of(node: LexborNode, labels: Mapping[str, Sequence[LexborNode]]) -> st
         if text := way(node):
             return text
     return ""
+
+
+def question_of(node: LexborNode) -> tuple[str, str] | None:
+    """Label and heading of a field without words of its own, where a page asks right before a form of one field or two.
+
+    What is asked before two is the heading of both, and the label of neither.
+    """
+    form = node.parent
+    while form is not None and form.tag != "form":
+        form = form.parent
+    if form is None:
+        return None
+    fields = [f for f in _shown_fields(form) if f.tag != "button"]
+    if not 1 <= len(fields) <= 2:
+        return None
+    before = _element(form, back=True)
+    # A complaint may stand between the question and the form.
+    for _ in range(2):
+        if before is None or before.tag not in ("p", "div", "span", "-text"):
+            return None
+        text = clean(before.text(separator=" ") or "")
+        if text.partition("?")[1] and len(text) <= MOST_QUESTION and not _has_fields(before):
+            return (text.partition("?")[0] if len(fields) == 1 else ""), text
+        before = _element(before, back=True)
+    return None
+
+
+def _has_fields(node: LexborNode) -> bool:
+    return node.tag != "-text" and node.css_first(FIELDS) is not None
 
 
 def near_of(node: LexborNode) -> str:

@@ -12,7 +12,7 @@ from urllib.parse import unquote, urljoin
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from highshelf.core.pages.checks import read_checks
-from highshelf.core.pages.labels import caption_of, clean, label_of, labels_in, near_of
+from highshelf.core.pages.labels import caption_of, clean, label_of, labels_in, near_of, question_of
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option, Page, Shown
 from highshelf.core.pages.snapshot import Snapshot
@@ -393,13 +393,15 @@ def _field(node: LexborNode, labels: Labels) -> Field | None:
         value = node.text()
     elif kind in ("checkbox", "radio") and a.get("value") is None:
         value = "on"
-    label = "" if kind == "hidden" else label_of(node, labels)
+    label, near = ("", "") if kind == "hidden" else (label_of(node, labels), near_of(node))
+    if not label and kind not in ("hidden", "checkbox", "radio"):
+        label, near = question_of(node) or (label, near)
     return Field(
         name=name,
         kind=kind,
         value=value,
         label=label,
-        near="" if kind == "hidden" else near_of(node),
+        near=near,
         options=options,
         required="required" in a or a.get("aria-required") == "true" or label.rstrip().endswith("*"),
         checked="checked" in a,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
@@ -12,7 +13,7 @@ from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.walk.clusters import EITHER, Stand, whose
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
-from highshelf.core.walk.knowledge import COUNTRIES
+from highshelf.core.walk.knowledge import COUNTRIES, URL_SOURCE
 
 # What a field's own words weigh. A label beats a name: a field called `name` was the login in one installer,
 # the resource's title in another.
@@ -81,6 +82,7 @@ def assign(form: Form, page: Page) -> list[Assignment]:
     found += _person_by_place(form, groups, found)
     found += _whole_name(form, groups, found)
     found += _mails(form, groups, found)
+    found += _secret_behind(form, groups, found)
     found = with_repeats(found, form)
     return _in_order([*found, *sources, *_by_own_words(form, found, page)], form)
 
@@ -252,6 +254,21 @@ def _mails(form: Form, groups: list[str], found: list[Assignment]) -> list[Assig
             have.add("site.email")
             made.append(Assignment(field, "site.email", ENOUGH))
     return made
+
+
+def _secret_behind(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
+    """A password that must be said, right behind whoever signs in, under the same heading, by words that are nobody else's."""
+    whose = {id(a.field): a.value for a in found}
+    if "admin.password" in whose.values():
+        return []
+    typed = [(f, group) for f, group in zip(form.fields, groups, strict=True) if f.typed]
+    for (before, _), (field, group) in itertools.pairwise(typed):
+        free = field.kind == "password" and field.required and not field.value and id(field) not in whose
+        mine = whose.get(id(before)) in ("admin.email", "admin.name") and before.near == field.near
+        own = group not in FOREIGN and group_of(f"{field.label} {field.name}") in ("", "admin")
+        if free and mine and own:
+            return [Assignment(field, "admin.password", ENOUGH)]
+    return []
 
 
 def _of_another(name: str, group: str) -> bool:
@@ -454,10 +471,8 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
 
 def source_like(field: Field) -> bool:
     """Whether a whole address of a database is wanted in one field, as its example shows: `mysql:host=...;dbname=...`."""
-    return (
-        field.kind in ("text", "textarea")
-        and SOURCE.search(f"{field.placeholder} {field.value} {field.label}") is not None
-    )
+    shown = f"{field.placeholder} {field.value} {field.label}"
+    return field.kind in ("text", "textarea") and (SOURCE.search(shown) or URL_SOURCE.search(shown)) is not None
 
 
 def names_zones(field: Field) -> bool:

@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
+from highshelf.core.pages.groups import group_of
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.values import CATALOGUE
@@ -146,12 +147,16 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
         if wanted is None and (value_name in know.asks or unknown_key):
             return replace(_ask_for(field, value_name), make=repeated and value_name == "setup.password")
         if wanted is not None:
+            if value_name == "database.source" and (url := know.address_of_database(field.placeholder or field.value)):
+                return url
             if field.kind != "select":
                 return _adapted(field, value_name, wanted, know, has_port=has_port)
             option = choose_option(field, wanted, value_name)
             if option is None and field.required and not field.value:
                 return _ask_for(field, value_name)
             return field.value if option is None else option
+    if field.kind == "select" and (standing := _standing(_as_choices(field))) is not None:
+        return standing.value
     # Words of a switch whose choice is no or off are safer than what stands first in the list.
     if field.kind == "select" and (field.value or not field.required):
         return _quiet_option(field)
@@ -224,6 +229,8 @@ def _radio(choices: list[Field], know: Knowledge) -> str | AskFor | None:
         tongue := choose_option(kinds, know.values.get("site.language", ""), "site.language")
     ):
         return tongue
+    if (standing := _standing(enabled)) is not None:
+        return standing.value
     if (anew := _anew(enabled)) is not None:
         return anew.value
     if words.says("unwanted", enabled[0].placeholder if enabled else "") and (no := _refusal(enabled)) is not None:
@@ -254,6 +261,20 @@ def _refusal(choices: list[Field]) -> Field | None:
     """Of two answers the one that says no."""
     said = [c for c in choices if lexicon().says("refusing", c.label) or c.value in ("0", "no", "false")]
     return said[0] if len(choices) == 2 and len(said) == 1 else None
+
+
+def _standing(choices: list[Field]) -> Field | None:
+    """Of a database that would have to be made and one that is there already the latter: the job has made it.
+
+    Making one wants somebody who may do that on the whole server, and who is nobody on shared hosting.
+    """
+    words = lexicon()
+    about = " ".join(f"{c.near} {c.placeholder} {c.label}" for c in choices[:4])
+    if len(choices) > MOST_ANSWERS or group_of(about) != "database":
+        return None
+    there = [c for c in choices if words.says("standing", c.label)]
+    made = [c for c in choices if c not in there and words.says("to_make", c.label)]
+    return there[0] if len(there) == 1 and made else None
 
 
 def _anew(choices: list[Field]) -> Field | None:
