@@ -45,6 +45,8 @@ SHUT_RANK = 2.5
 UNREAD_RANK = 3.0
 MOST_BOXES = 4
 NO_BUTTON = Button("", "", "")
+# The rank of a link that brings up to date what stands there already.
+UPDATES = 1.0
 # A step that shows how far it is was never seen to come back more often; a page that wants longer only keeps itself fresh.
 MOST_LED_ON, MOST_WAIT_SECONDS = 25, 30.0
 NO_PAGE = (".pdf", ".txt", ".md", ".zip", ".gz", ".png", ".jpg", ".svg", ".css", ".js", ".xml", ".rss")
@@ -249,6 +251,9 @@ def _candidates(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]
     for link in page.links:
         if (candidate := _link(link, page, know, done)) is not None:
             found.append(candidate)
+    if found and all(c.rank == UPDATES for c in found):
+        # Beside a way to bring up to date what stands already, whatever else leads on is for what is new.
+        return _only_way(page, know, done) or found
     return found or _by_tongue(page, know, done) or _only_way(page, know, done)
 
 
@@ -490,6 +495,7 @@ def _only_way(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
     ways.pop(here, None)
     # "Check again" beside another way leads nowhere new.
     ways = {url: link for url, link in ways.items() if not lexicon().says("check", link.label)} or ways
+    ways = {url: link for url, link in ways.items() if not lexicon().says("upgrading", link.label)} or ways
     onward = next_step(page.url, list(ways))
     if len(ways) != 1 and onward is None:
         return []
@@ -527,7 +533,9 @@ def _link(link: Link, page: Page, know: Knowledge, done: set[str]) -> _Candidate
     if not _is_inside(link, page, know) or len(link.label) > 60:
         return None
     move = _follow(link, done)
-    return _Candidate(move, 5.0) if move is not None else None
+    if move is None:
+        return None
+    return _Candidate(move, UPDATES if words.says("upgrading", link.label) else 5.0)
 
 
 def _follow(link: Link, done: set[str]) -> Follow | None:

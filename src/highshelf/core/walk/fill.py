@@ -115,12 +115,19 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
         if know.values.get(key) == "no":
             return field.checked
         return AskFor(key, f"The installer wants this accepted: “{field.label}”", ("yes", "no"), must_accept=key)
-    if words.says("unwanted", said):
+    if words.says("unwanted", said) or _would_make_database(field):
         return False
     # A TLS box ticked by default breaks servers without TLS.
     if re.search(r"\b(ssl|tls)\b", said, re.I) and know.values.get("database.tls") != "yes":
         return False
     return field.checked
+
+
+def _would_make_database(field: Field) -> bool:
+    """Whether a box has the database made: it is there, and the job's own login may make none. Tables are another matter."""
+    words = lexicon()
+    made = words.says("to_make", field.label) and not words.says("standing", field.label)
+    return made and group_of(field.label) == "database" and not words.says("tables", field.label)
 
 
 def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port: bool, repeated: bool) -> str | AskFor:
