@@ -119,7 +119,9 @@ def read(snapshot: Snapshot) -> Page:
         and not tree.css("form, a[href]")
         and (len(text) < 40 or "javascript" in without.lower()),
         frames=tuple(
-            Link(_join(base, n.attributes.get("src") or ""), n.attributes.get("title") or "")
+            Link(
+                _join(base, n.attributes.get("src") or ""), n.attributes.get("title") or n.attributes.get("name") or ""
+            )
             for n in tree.css("iframe[src], frame[src]")
         ),
     )

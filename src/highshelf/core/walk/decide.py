@@ -47,6 +47,8 @@ MOST_BOXES = 4
 NO_BUTTON = Button("", "", "")
 # The rank of a link that brings up to date what stands there already.
 UPDATES = 1.0
+# What frames around the one that matters are called.
+AROUND = re.compile(r"(?i)menu|nav|toc|contents|index|head|top|banner|logo|left|side|foot|bottom|status|title")
 # A step that shows how far it is was never seen to come back more often; a page that wants longer only keeps itself fresh.
 MOST_LED_ON, MOST_WAIT_SECONDS = 25, 30.0
 NO_PAGE = (".pdf", ".txt", ".md", ".zip", ".gz", ".png", ".jpg", ".svg", ".css", ".js", ".xml", ".rss")
@@ -254,7 +256,7 @@ def _candidates(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]
     if found and all(c.rank == UPDATES for c in found):
         # Beside a way to bring up to date what stands already, whatever else leads on is for what is new.
         return _only_way(page, know, done) or found
-    return found or _by_tongue(page, know, done) or _only_way(page, know, done)
+    return found or _by_tongue(page, know, done) or _only_way(page, know, done) or _in_frames(page, know, done)
 
 
 def _unticked(page: Page, know: Knowledge, history: Sequence[Turn], done: set[str]) -> Submit | None:
@@ -501,6 +503,17 @@ def _only_way(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
         return []
     move = _follow(ways[onward or next(iter(ways))], done)
     return [] if move is None else [_Candidate(move, 2.5)]
+
+
+def _in_frames(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
+    """Of a page that is nothing but frames the one with what is to be done in it: the others hold what stands around."""
+    if page.real_forms or page.links or not (installing(page) or at_installer(page.url, know)):
+        return []
+    own = [f for f in page.frames if _same_site(f.url, know.address) and _is_inside(f, page, know)]
+    around = [f for f in own if AROUND.search(f"{f.label} {urlsplit(f.url).path.rpartition('/')[2]}")]
+    inner = [f for f in own if f not in around] or own
+    moves = [move for f in inner if (move := _follow(f, done)) is not None]
+    return [_Candidate(move, 2.0) for move in moves[:1]]
 
 
 def _turns_away(link: Link) -> bool:
