@@ -35,6 +35,8 @@ HEADING_CHARS = 60
 LABEL_CHARS, MOST_LABEL_WORDS = 64, 10
 # A value in a table or beside a wide gap; letters are set with spaces, tabs or bars.
 GAP = re.compile(r"\t+|\s{2,}|\s*[|│┃║]\s*")
+# What stands in the place of a first word that is the same as in the line above.
+FILLER = re.compile(r"^(?:[.…·]{3,}|[\"″〃]|-\s?[\"″]\s?-)\s+(?=[^\W\d_])")
 RULE = re.compile(r"^[\s\-=_+*#~.|│─━═┌┐└┘├┤┬┴┼]+$")
 BULLET = re.compile(r"^\s*(?:[>\s]*)(?:[-*•·–▪◦►»]\s+|\d{1,2}[.)]\s+|\(?[a-z]\)\s+)?")
 SEPARATED = re.compile(
@@ -85,7 +87,7 @@ def pairs_of(text: str) -> list[Pair]:
     header: list[str] = []
     indent = 0
     # Running text goes on over the ends of lines: what the line before began belongs to this one.
-    begun = spoken = ""
+    begun = spoken = service = ""
     lines = lines_of(text)
     for number, raw in enumerate(lines, 1):
         line = raw if raw == "---" else BULLET.sub("", raw).strip()
@@ -98,6 +100,9 @@ def pairs_of(text: str) -> list[Pair]:
         if not line:
             header, begun, spoken = [], "", ""
             continue
+        if (filled := FILLER.match(line)) and service:
+            # `..... password   X` below `SQL .....  host`: it goes on with what that line began.
+            section, line, begun = service, line[filled.end() :], ""
         cells = [c.strip() for c in GAP.split(line) if c.strip()]
         if waiting is not None:
             pair, waiting = waiting, None
@@ -139,6 +144,7 @@ def pairs_of(text: str) -> list[Pair]:
             found += [replace(pair, under=under) for pair in _carried(made)]
             found += [replace(p, under=under) for p in in_sentence(told, number, made[0].section or section)]
             spoken = spoken_of(told) or spoken
+            service = _led(made[0]) or service
         elif _is_heading(line):
             section, under = words().section(line) or _site(line), line
         else:
@@ -160,11 +166,20 @@ def _entries(cells: list[str]) -> list[str]:
     return cells if all(known) and (any(named[1:]) or all(URL.search(cell) for cell in cells)) else []
 
 
+def _led(pair: Pair) -> str:
+    """What a line is about whose first word is a service and no name: lines without a first word of their own go on with it."""
+    return "" if words().role(pair.label) or len(pair.label.split()) > 2 else words().section(pair.label)
+
+
 def _carried(made: list[Pair]) -> list[Pair]:
     """A sentence at a line's end that says nothing else is about what its line is about."""
     about, found = "", list[Pair]()
     for pair in made:
         about = pair.section or about
+        site = words().role(pair.label) == "site" and not words().section(pair.label) and len(pair.label.split()) <= 2
+        if site and URL.match(pair.value):
+            # A word for the site is the site's, below whatever heading it stands.
+            pair = replace(pair, section="site")
         found.append(replace(pair, section=about) if pair.sentence else pair)
     return found
 
@@ -240,7 +255,10 @@ def separated_in(line: str) -> re.Match[str] | None:
     apart = sign != sign.strip() or len(sign.strip()) > 1
     # Words with digits and marks in them are values: a name has none of them, a sentence may.
     strange = any(re.search(r"\d|[_#@%&*!?~]", word) for word in label.split()[:-1])
-    return None if (not apart and len(label.split()) > 3) or (strange and len(label.split()) > 4) else found
+    parts = label.split()
+    # `Kennwort Pril:Priel`: the sign belongs to the word behind the name.
+    inside = not apart and len(parts) > 1 and not words().role(parts[-1]) and bool(words().role(" ".join(parts[:-1])))
+    return None if inside or (not apart and len(parts) > 3) or (strange and len(parts) > 4) else found
 
 
 def _is_pair(line: str) -> bool:

@@ -6,6 +6,7 @@ import re
 import unicodedata
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 from highshelf.core.letter.words import words
 
@@ -16,6 +17,8 @@ WITH_PATH = re.compile(r"(?i)(?<![\w@./:-])(?:[a-z0-9-]+\.)+[a-z]{2,}/[\w~-][\w.
 OPENING, CLOSING, WORD = "(?:[\"'«„“‘]\\s?)?", "(?:\\s?[\"'»”’])?", "[^\\s\"'»”’]+"
 # Letters that are no letter with a mark, one for one.
 UNDIVIDED = str.maketrans("łŁøØđĐıßæœ", "lLoOdDisao")
+# A word that people make for machines: letters with digits or strokes in them, and no dots.
+IDENTIFIER = re.compile(r"(?=.*[\d_])[A-Za-z][A-Za-z0-9_-]{2,30}")
 # Quotation marks by their other half; and how many words in them may be one value.
 MARKS = {'"': '"', "«": "»", "„": "“", "“": "”", "‘": "’", "'": "'"}
 MOST_QUOTED = 4
@@ -133,7 +136,11 @@ def in_sentence(line: str, number: int, section: str, spoken: str = "") -> Itera
     urls = list(URL.finditer(line))
     for url in urls:
         label = _clause(line[: url.start()]).strip(" :(–-") or "address"
-        if words().says_until(_sentence(line, url.start())) and words().section(label) not in (
+        said = _sentence(line, url.start())
+        if len(URL.findall(said)) > 1:
+            # Of two addresses in a sentence each has its own words.
+            said = re.split(r"[,;]\s", _sentence_before(line[: url.start()]))[-1]
+        if words().says_until(said) and words().section(label) not in (
             "panel",
             "database",
             "mail",
@@ -288,6 +295,12 @@ def _called(line: str, flat: str, section: str, spoken: str) -> Iterator[tuple[s
         about = _nearest_before(line, match.start("value")) or spoken_of(line[: match.start()]) or spoken or section
         if about == "database" and valuelike(text, "login"):
             yield "database name", match.start("value"), text
+    stores = "|".join(re.escape(w) for w in words().databases)
+    for match in re.finditer(rf"\b(?:{stores})\b[^.;:,]{{1,40}}:\s+{OPENING}(?P<value>{WORD})", flat):
+        # "The database is one that I made: …".
+        text = line[match.start("value") : match.end("value")]
+        if valuelike(text, "login") and text[-1:] in ",;." and not _is_strong(text.rstrip(",;.")):
+            yield "database name", match.start("value"), text
     # Flattened letter for letter, a sharp s is one of two.
     shape = "|".join(re.escape(stem).replace("ss", "s{1,2}") for stem in words().it_is_called)
     for match in re.finditer(rf"\b(?:{shape})\s+{OPENING}(?P<value>{WORD})", flat):
@@ -298,8 +311,10 @@ def _called(line: str, flat: str, section: str, spoken: str) -> Iterator[tuple[s
             or spoken
             or section
         )
+        # "Its user is called …".
+        user = words().role(" ".join(flat[: match.start()].split()[-1:])) == "login"
         if said == "database" and valuelike(text, "login"):
-            yield "database name", match.start("value"), text
+            yield "user" if user else "database name", match.start("value"), text
 
 
 def _whole(line: str, start: int, text: str) -> str:
@@ -350,12 +365,12 @@ def _by_verb(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
 
 def _side_by_side(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
     whose = "|".join(re.escape(stem) for stem in words().customers)
-    for match in re.finditer(rf"\b(?:{whose})(?:\s+[a-z]+\.?)?\s*[:,]?\s+(?P<value>\d{{3,12}})\b", flat):
+    for match in re.finditer(rf"\b(?:{whose})(?:\s+[a-z]+\.?)?\s*(?:[:,]?\s+|\()(?P<value>\d{{3,12}})\b", flat):
         yield "customer number", match.start("value"), line[match.start("value") : match.end("value")]
     for role in ("customer", "password", "port", "root", "login", "name"):
         for stem in words().databases if role == "name" else words().roles[role]:
             article = r"(?:[a-z]{1,3}\s+)?" if role == "port" else ""
-            for match in re.finditer(rf"\b{re.escape(stem)}\b\s*:?\s+{article}{OPENING}(?P<value>{WORD})", flat):
+            for match in _compiled(rf"\b{re.escape(stem)}\b\s*:?\s+{article}{OPENING}(?P<value>{WORD})").finditer(flat):
                 text = line[match.start("value") : match.end("value")]
                 rest = ("," if text.endswith(",") else "") + flat[match.end() :]
                 quoted = role in ("login", "password", "root") and _is_quoted(
@@ -384,7 +399,8 @@ def _as_somebody(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
     for match in re.finditer(rf"{with_whom}{OPENING}(?P<value>{WORD})", flat):
         text = line[match.start("value") : match.end("value")]
         rest = ("," if text.endswith(",") else "") + flat[match.end() :]
-        if words().says_sign_in(_sentence(line, match.start())) and _beside_password(text, rest):
+        named = IDENTIFIER.fullmatch(text.rstrip(".,;:")) is not None
+        if words().says_sign_in(_sentence(line, match.start())) and (named or _beside_password(text, rest)):
             yield "login", match.start("value"), text
     for match in re.finditer(rf"{with_whom}(?P<login>[\w.@+-]{{3,40}})\s*/\s*(?P<value>[^\s,]{{6,60}})", flat):
         secret = line[match.start("value") : match.end("value")]
@@ -394,6 +410,12 @@ def _as_somebody(line: str, flat: str) -> Iterator[tuple[str, int, str]]:
     for mail in re.finditer(r"\b(?:with|mit|avec|con|com|met|z)\s+(?P<value>[\w.+-]+@[\w.-]+\w)", flat):
         if words().says_sign_in(_sentence(line, mail.start())):
             yield "login", mail.start("value"), line[mail.start("value") : mail.end("value")]
+
+
+@lru_cache(maxsize=4_000)
+def _compiled(shape: str) -> re.Pattern[str]:
+    """More shapes than the cache of `re` holds."""
+    return re.compile(shape)
 
 
 def _strong(line: str, flat: str) -> Iterator[tuple[str, int, str]]:

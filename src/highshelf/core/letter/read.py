@@ -420,6 +420,8 @@ def _word(value: str, pair: Pair, stop: str) -> str:
         return quoted[1]
     word = value.split()[0] if value.split() else ""
     if pair.sentence:
+        # `Loginem jest numer klienta (110045).`
+        word = word[1:] if word.startswith("(") and ")" in word else word
         return word.rstrip(STOPS + ":!?)").strip(QUOTES)
     if stop and word.endswith(stop) and len(value.split()) == 1:
         word = word[:-1]

@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass
 from functools import lru_cache
 
-from highshelf.core.pages.lexicon import fold, stem_in
+from highshelf.core.pages.lexicon import any_in, fold
 from highshelf.core.wordlist import shipped
 
 # Shorter words end others by chance.
@@ -50,11 +50,8 @@ class Words:
 
     def _last_part(self, label: str) -> str:
         """What the last part of a compound calls: `Zielordner` is a folder."""
-        for word in re.findall(r"[a-z]+", fold(label.lower())):
-            for kind, stems in self.roles.items():
-                if any(len(s) >= LEAST_PART and len(word) > len(s) + 2 and word.endswith(s) for s in stems):
-                    return kind
-        return ""
+        found = (_compound(word) for word in re.findall(r"[a-z]+", fold(label.lower())))
+        return next((kind for kind in found if kind), "")
 
     def is_database(self, label: str) -> bool:
         """Whether a label is a word for a database, and nothing else."""
@@ -113,8 +110,27 @@ class Words:
         return fold(text) in {fold(w) for w in self.nothing} or not fold(text)
 
 
+def _compound(word: str) -> str:
+    if not word.endswith(_long_stems()):
+        return ""
+    for kind, stems in words().roles.items():
+        if any(len(s) >= LEAST_PART and len(word) > len(s) + 2 and word.endswith(s) for s in stems):
+            return kind
+    return ""
+
+
+@lru_cache(maxsize=1)
+def _long_stems() -> tuple[str, ...]:
+    return tuple(s for stems in words().roles.values() for s in stems if len(s) >= LEAST_PART)
+
+
+@lru_cache(maxsize=200)
+def _folded(stems: tuple[str, ...]) -> tuple[str, ...]:
+    return tuple(fold(stem) for stem in stems)
+
+
 def _any(stems: tuple[str, ...], folded: str) -> bool:
-    return any(stem_in(fold(stem), folded) for stem in stems)
+    return any_in(_folded(stems), folded)
 
 
 def _first(kinds: dict[str, tuple[str, ...]], text: str) -> str:

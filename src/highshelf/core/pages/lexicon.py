@@ -81,6 +81,11 @@ def _any_of(stems: tuple[str, ...]) -> re.Pattern[str]:
     return re.compile(rf"(?<![a-z0-9])(?:{'|'.join(map(_pattern, stems))})")
 
 
+def any_in(stems: tuple[str, ...], folded: str) -> bool:
+    """Whether any of some stems begins a word of the folded text."""
+    return _any_of(stems).search(folded) is not None
+
+
 @lru_cache(maxsize=20_000)
 def stem_in(stem: str, folded: str) -> bool:
     """Whether a stem begins a word of the folded text; short stems must be whole words."""
