@@ -9,7 +9,9 @@ from typing import Any
 from highshelf.core.errors import TransferError
 from highshelf.core.legs.job import Done, Job, Result
 from highshelf.core.legs.looking import listing, works
+from highshelf.core.legs.trees import strange_names
 from highshelf.core.pages.reader import read
+from highshelf.core.placing.furniture import FURNITURE, PLACEHOLDERS
 from highshelf.core.prove.again import folders_to_list, gives_away, is_listing
 from highshelf.core.tidy.shutting import LISTS, by_folder, nobodys_business, told, with_rule, without_rule
 
@@ -26,6 +28,7 @@ def shut(job: Job) -> Result:
         folders = by_folder(shown, there)
         if _listed(job, there):
             shown, folders = [*shown, LISTS], {**folders, "": [*folders.get("", []), LISTS]}
+        folders = {folder: names for folder, names in folders.items() if not _is_shared(job, folder)}
         folders = {} if works(job) else folders
         # Where rules stood already is in the journal first: after a crash the others are taken away whole.
         facts = {"shown": shown, "shut": folders, "had": [f for f in folders if _mode(job, f) is not None]}
@@ -49,7 +52,22 @@ def _files(job: Job) -> list[str]:
     """Files of the release that stand there, and what was made beside them."""
     gone = [e.rstrip("/") for e in job.findings.installer_entries()]
     own = [p for p in job.contents.paths() if not any(p == e or p.startswith(e + "/") for e in gone)]
-    return sorted({*own, *listing(job)})
+    strange = set(strange_names(job))
+    made = [
+        p
+        for p in listing(job)
+        if job.place.path(p).removeprefix(job.place.target + "/").split("/", 1)[0] not in strange
+    ]
+    return sorted({*own, *made})
+
+
+def _is_shared(job: Job, folder: str) -> bool:
+    """Whether a rule in this folder would reach what is somebody else's: it is good for all that stands below."""
+    strange, shown = strange_names(job), job.place.path(folder).rstrip("/")
+    if shown != job.place.target.rstrip("/"):
+        return shown.removeprefix(job.place.target + "/").split("/", 1)[0] in strange
+    # The host's own furniture has no use for what the application keeps to itself.
+    return RULES in strange or any(n not in FURNITURE and n not in PLACEHOLDERS for n in strange)
 
 
 def _shown(job: Job, paths: Sequence[str]) -> list[str]:

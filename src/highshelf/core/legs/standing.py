@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import posixpath
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import replace
-from typing import Any
 
 from highshelf.core.errors import CancelledError, HighShelfError, PausedError, SupersededError
 from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Done, Job, Result
 from highshelf.core.legs.tidy import ensure_holding
-from highshelf.core.legs.trees import REMOVAL_LANES, holding_folder, remove_tree
+from highshelf.core.legs.trees import REMOVAL_LANES, holding_folder, remove_tree, strange_names
 from highshelf.core.placing.standing import TABLE, Since, Stand, files_of, since, stand_of, tables_of
 from highshelf.core.ports import helper_traces
 
@@ -20,20 +19,12 @@ from highshelf.core.ports import helper_traces
 def folders_of(job: Job) -> dict[str, list[str]]:
     """The folders in which the job's own stands, as the transfer login sees them -> names in each that are somebody else's."""
     place, facts = job.place, job.journal.facts("place", "swap")
-    found = {place.target: _strange(facts)}
+    found = {place.target: strange_names(job)}
     if place.apart:
         found[place.apart] = []
     for name in facts.get("beside") or []:
         found[posixpath.join(place.beside_root, name)] = []
     return found
-
-
-def _strange(facts: Mapping[str, Any]) -> list[str]:
-    if facts.get("whole"):
-        return []
-    names: Sequence[str] = (facts.get("before") or {}).get("", [])
-    aside = {path.split("/", 1)[0] for path in facts.get("aside") or []}
-    return [n for n in names if n not in aside]
 
 
 def stands(job: Job) -> Stand:

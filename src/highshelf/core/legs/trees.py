@@ -87,6 +87,16 @@ def below(job: Job, inside: str) -> list[Entry]:
     return [Entry(place.web, "folder", 0), *(e for e in found if e.name not in strange | own)]
 
 
+def strange_names(job: Job) -> list[str]:
+    """Names at the target that are somebody else's: they stood there before, and stayed."""
+    facts = job.journal.facts("place", "swap")
+    if facts.get("whole"):
+        return []
+    names: Sequence[str] = (facts.get("before") or {}).get("", [])
+    aside = {path.split("/", 1)[0] for path in facts.get("aside") or []}
+    return [n for n in names if n not in aside]
+
+
 def remove_tree(job: Job, path: str) -> None:
     """Remove a folder and everything in it; nothing happens when it is not there.
 
