@@ -14,11 +14,15 @@ THERE = [
 
 
 def test_what_nobody_should_fetch() -> None:
-    found = nobodys_business(THERE, ["readme.txt"])
+    released = [p for p in THERE if not p.startswith("old/")]
+    found = nobodys_business(
+        [*THERE, "LICENSE.txt", "css/look.css.gz"], ["readme.txt", "LICENSE.txt"], [*released, "css/look.css.gz"]
+    )
     assert found[:2] == [".env", "composer.json"]
+    # What a release brings for its pages' scripts stays open; the same, made later, may be anything.
     assert set(found) == {
         *("readme.txt", "composer.json", "data/tides.sqlite", "sql/make.sql", "logs/today.log", "config.php"),
-        *("config.php.bak", "assets/config.json", "old/config.json", ".env"),
+        *("config.php.bak", "old/config.json", ".env"),
     }
 
 
@@ -34,6 +38,10 @@ def test_rules_come_behind_and_go_again(before: bytes, names: list[str]) -> None
     now = with_rule(before, names)
     assert now.startswith(before) and without_rule(now, names) == before
     assert without_rule(with_rule(without_rule(now, names), names), names) == before
+
+
+def test_a_checkout_is_not_hidden_by_its_first_file() -> None:
+    assert by_folder([".git/HEAD", "a.sql"], [".git/HEAD", "a.sql"]) == {"": ["a.sql"]}
 
 
 def test_what_was_written_behind_a_rule_stays() -> None:

@@ -24,7 +24,7 @@ def shut(job: Job) -> Result:
     facts = job.journal.facts("tidy", "shut-away")
     if not facts:
         there = _files(job)
-        shown = _shown(job, nobodys_business(there, job.findings.readmes))
+        shown = _shown(job, nobodys_business(there, job.findings.readmes, job.contents.paths()))
         folders = by_folder(shown, there)
         if _listed(job, there):
             shown, folders = [*shown, LISTS], {**folders, "": [*folders.get("", []), LISTS]}
@@ -33,7 +33,7 @@ def shut(job: Job) -> Result:
         # Where rules stood already is in the journal first: after a crash the others are taken away whole.
         facts = {"shown": shown, "shut": folders, "had": [f for f in folders if _mode(job, f) is not None]}
         job.journal.intend("tidy", "shut-away", facts)
-    held = {f: _held(job, f, names) for f, names in facts["shut"].items()}
+    held = {f: _held(job, f, names, had=f in facts["had"]) for f, names in facts["shut"].items()}
     held = {f: names for f, names in held.items() if names}
     closed = {n if n == LISTS else posixpath.join(f, n) for f, names in held.items() for n in names}
     left = [p for p in facts["shown"] if p not in closed]
@@ -74,17 +74,15 @@ def _shown(job: Job, paths: Sequence[str]) -> list[str]:
     fetch, secrets = job.fetch(fresh=True), [s for s in job.values.secrets() if len(s) > 7]
     found = []
     for path in paths:
-        head = _head(job, path)
-        snapshot = fetch.get(job.place.url(path)) if head else None
-        if snapshot and gives_away(path, snapshot.status, snapshot.html, head, secrets):
+        snapshot = fetch.get(job.place.url(path))
+        head = _head(job, path) if snapshot.status == 200 else ""
+        if gives_away(path, snapshot.status, snapshot.html, head, secrets):
             found.append(path)
     return found
 
 
 def _head(job: Job, path: str) -> str:
     try:
-        if job.files().stat(job.place.path(path)) is None:
-            return ""
         return job.files().read(job.place.path(path), HEAD_BYTES).decode("utf-8", "replace")
     except TransferError:
         return ""
@@ -115,16 +113,19 @@ def _tries(names: Sequence[str]) -> list[list[str]]:
     return [list(names), *([rest] if rest and LISTS in names else [])]
 
 
-def _held(job: Job, folder: str, names: Sequence[str]) -> list[str]:
+def _held(job: Job, folder: str, names: Sequence[str], *, had: bool) -> list[str]:
     """What of it is shut now."""
-    return next((some for some in _tries(names) if _shut_in(job, folder, some)), [])
+    return next((some for some in _tries(names) if _shut_in(job, folder, some, had=had)), [])
 
 
-def _shut_in(job: Job, folder: str, names: Sequence[str]) -> bool:
+def _shut_in(job: Job, folder: str, names: Sequence[str], *, had: bool) -> bool:
     """Whether the rule stands, shuts what it names, and the site is as it was."""
     path, mode = _path(job, folder), _mode(job, folder)
     try:
         before = job.files().read(path, MOST_RULES_BYTES) if mode is not None else b""
+        if len(before) >= MOST_RULES_BYTES:
+            # What was not read whole is not written.
+            return False
         # Written already, by a run of this act that was broken off.
         before = without_rule(before, names)
         job.files().write(path, with_rule(before, names), mode or USUAL_MODE)
@@ -133,7 +134,7 @@ def _shut_in(job: Job, folder: str, names: Sequence[str]) -> bool:
     files = [posixpath.join(folder, n) for n in names if n != LISTS]
     if not works(job) and not _shown(job, files) and not (LISTS in names and _listed(job, _files(job))):
         return True
-    _put_back(job, folder, names, had=bool(before))
+    _put_back(job, folder, names, had=had)
     return False
 
 
@@ -141,7 +142,10 @@ def _put_back(job: Job, folder: str, names: Sequence[str], *, had: bool) -> None
     path, mode = _path(job, folder), _mode(job, folder)
     if mode is None:
         return
-    before = without_rule(job.files().read(path, MOST_RULES_BYTES), names)
+    now = job.files().read(path, MOST_RULES_BYTES)
+    before = without_rule(now, names)
+    if before == now or len(now) >= MOST_RULES_BYTES:
+        return
     if had or before.strip():
         job.files().write(path, before, mode)
     else:

@@ -17,8 +17,14 @@ from highshelf.core.placing.inspecting import is_configuration
 from highshelf.core.prove.again import LEFT_ABOUT
 
 MOST_FILES, MOST_FOLDERS = 40, 8
-# What the makers of PHP projects need, and tells visitors which versions of what are in it.
-MAKERS = re.compile(r"(?:^|/)composer\.(?:json|lock)$")
+# What is in no page: dumps, databases, logs, copies, and what the makers of PHP projects need.
+NO_PAGES = re.compile(
+    r"(?:\.(?:sql|sqlite3?|db|dump|bak|old|orig|swp|log)|~)$|(?:^|/)(?:\.env[^/]*|\.user\.ini|composer\.(?:json|lock))$",
+    re.I,
+)
+# Scripts of pages load such, and browsers unpack such: only one with a password in it, or that the application made, is nobody's.
+FOR_PAGES = re.compile(r"\.(?:json|xml|tar|tgz|zip|7z|rar|gz|bz2|xz)$", re.I)
+LICENCE = re.compile(r"(?:^|/)(?:licen[sc]e|copying)[^/]*$", re.I)
 # Both ways to say it: the older servers of shared hosting do not know the newer one (Apache 2.4, "Upgrading to 2.4 from 2.2").
 HEAD = """
 # What lies in this folder for the application alone, and for nobody who visits it.
@@ -39,16 +45,24 @@ RULE = """<FilesMatch "^({names})$">
 """
 
 
-def nobodys_business(there: Iterable[str], texts: Collection[str]) -> list[str]:
+def nobodys_business(there: Iterable[str], texts: Collection[str], released: Collection[str]) -> list[str]:
     """Files that nobody should fetch, the shallowest first: dumps, databases, logs, copies, configurations, and what is for its makers.
 
     Args:
         there: files, as they lie in the release. texts: its readmes, changelogs and the like.
+        released: those that came with it.
     """
-    found = [p for p in there if LEFT_ABOUT.search(p) or MAKERS.search(p) or is_configuration(p) or p in texts]
-    # Servers refuse these by themselves, and a release may need to have them.
-    found = [p for p in found if not posixpath.basename(p).startswith(".ht")]
+    found = [p for p in there if _is_nobodys(p, p in texts, p in released)]
     return sorted(found, key=lambda p: (p.count("/"), p))[:MOST_FILES]
+
+
+def _is_nobodys(path: str, is_text: bool, is_released: bool) -> bool:
+    # Servers refuse `.ht…` by themselves; whoever uses something may read its licence.
+    if posixpath.basename(path).startswith(".ht") or LICENCE.search(path):
+        return False
+    if is_released and FOR_PAGES.search(path) and not NO_PAGES.search(path):
+        return False
+    return bool(is_text or NO_PAGES.search(path) or LEFT_ABOUT.search(path) or is_configuration(path))
 
 
 def by_folder(shown: Iterable[str], there: Collection[str]) -> dict[str, list[str]]:
@@ -57,6 +71,9 @@ def by_folder(shown: Iterable[str], there: Collection[str]) -> dict[str, list[st
     shut = set(shown)
     for path in sorted(shut):
         folder, name = posixpath.split(path)
+        if any(part.startswith(".") for part in folder.split("/")):
+            # A checkout is more than its first file: a rule about that one would only hide the rest.
+            continue
         below = folder + "/" if folder else ""
         others = [p for p in there if p != path and p.startswith(below) and posixpath.basename(p) == name]
         if not [p for p in others if p not in shut]:
