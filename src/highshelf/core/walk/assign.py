@@ -293,6 +293,14 @@ def _of_the_site(field: Field) -> bool:
     )
 
 
+def _under_the_site(free: list[Field]) -> list[Field]:
+    """Under a heading of the site alone: what is only called a name, else the one thing that has to be said and is not."""
+    mine = [f for f in free if group_of(f.near) == "site" and not lexicon().says("not_its_name", f.label)]
+    short = [f for f in mine if len(fold(f.label).split()) == 1 and lexicon().says("naming", f.label)]
+    wanted = [f for f in mine if f.required and not lexicon().says("particulars", f"{f.label} {f.name}")]
+    return short[:1] or (wanted if len(wanted) == 1 else [])
+
+
 def _by_own_words(form: Form, found: list[Assignment], page: Page) -> list[Assignment]:
     """Words of the application's own: whose e-mail is asked for beside is a person's name, and the name of what it is all about a title."""
     taken, have = {id(a.field) for a in found}, {a.value for a in found}
@@ -312,6 +320,7 @@ def _by_own_words(form: Form, found: list[Assignment], page: Page) -> list[Assig
         named += [f for f in form.fields if f.kind == "text" and id(f) not in taken and _names_it(f, page)]
         # "Heading of the site": of what is asked about a site, and has no name of its own, its title.
         named += [f for f in free if not named and _of_the_site(f)]
+        named += [] if named else _under_the_site(free)
         titles = [
             f for f in named if group_of(f"{f.label} {f.name}") in ("", "site") and group_of(f.near) not in FOREIGN
         ]
