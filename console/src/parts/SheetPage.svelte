@@ -168,8 +168,8 @@
 	{/if}
 	{#if facts.lists}
 		<p class="gap todo">
-			<strong>To do:</strong> the web server lists what is in folders without a front page. Ask the host to turn
-			that off.
+			<strong>To do:</strong> the web server lists what is in folders without a front page. Turn that off, or ask
+			the host to.
 		</p>
 	{/if}
 	{#if one.taken_back?.kept_in}

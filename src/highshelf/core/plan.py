@@ -264,7 +264,7 @@ def planned_acts(
     acts.append(
         PlannedAct(
             "tidy",
-            f"rename the installer ({what}), see that all works, remove it; tighten modes of the configuration",
+            f"rename the installer ({what}), see that all works, remove it; tighten modes of the configuration; shut what nobody should fetch",
             "rename, look, delete; chmod 600",
         )
     )

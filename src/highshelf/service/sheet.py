@@ -128,10 +128,11 @@ def _to_do(row: InstallationRow) -> list[str]:
         found.append(f"The application does not work without {kept}, so it is still there.")
     if shown := row.facts.get("shown"):
         found.append(
-            f"Anybody can fetch {', '.join(shown)}: the web server takes no rule against that from here. Ask the host to deny it."
+            f"Anybody can fetch {', '.join(shown)}. It could not be shut from here: other things stand in the same folder, or the web "
+            "server takes no rules from one. Deny it, or ask the host to."
         )
     if row.facts.get("lists"):
-        found.append("The web server lists what is in folders without a front page. Ask the host to turn that off.")
+        found.append("The web server lists what is in folders without a front page. Turn that off, or ask the host to.")
     return found
 
 
