@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zipfile
 from pathlib import Path
 
 import httpx
@@ -36,3 +37,17 @@ def test_what_is_somebody_elses_is_neither_shut_nor_ruled(
     with service.client as client:
         undone = service.wait(client.job_start(client.installation_undo(found.id).id).id)
     assert undone.state == "done" and clean.picture("ferry") == before
+
+
+def test_a_rule_that_does_nothing_is_taken_out_again(clean: Hosting, service: Service, tidebook: Path) -> None:
+    """The web server of this customer looks at no `.htaccess`."""
+    service.client.account_add(clean.new_account("birds"))
+    assert service.client.account_check("birds").state == "done"
+    service.client.release_check_in(tidebook)
+    found = service.installed(service.install("tidebook", "birds", "/diary"))
+    told = next(a["told"] for a in found.facts["acts"] if a["act"] == "shut-away")
+    assert "still fetched by anybody" in told and "shut to visitors" not in told
+    assert "README.txt" in found.facts["shown"]
+    with zipfile.ZipFile(tidebook) as box:
+        rules = next(box.read(n) for n in box.namelist() if n.count("/") == 1 and n.endswith("/.htaccess"))
+    assert (clean.root("birds") / "diary/.htaccess").read_bytes() == rules
