@@ -14,6 +14,8 @@ from tests.garden.traits import UNREAD, Traits
 
 # The word that opens an installer, where whoever installs has it from elsewhere.
 TOKEN = "ebb-and-flow-7731"
+# The administrator's name, where an installer has chosen it.
+WARDEN = "warden7"
 LANDS = (
     ("DE", "Germany"),
     ("FR", "France"),
@@ -34,6 +36,12 @@ class Asks:
         self.traits, self._say, self._markup = traits, markup.say, markup
         # Two fields of one form are never called the same.
         self._style = random.choice(("prefixed", "array") if traits.one_page else ("plain", "prefixed", "array"))
+
+    @property
+    def whose(self) -> str:
+        """Whether the administrator's name is asked for, as it is where its form or its language would not tell it."""
+        plain = not self.traits.own_words and self.traits.refuses != "no address" and self.traits.language != UNREAD
+        return self.traits.whose if plain else "asked"
 
     def controls(self, step: str) -> list[Control]:
         found: list[Control] = []
@@ -195,6 +203,10 @@ class Asks:
                 name("admin", "pass2"), "admin.password", say("admin.repeat"), "password", required=True, group="admin"
             ),
         ]
+        if self.whose == "fixed":
+            found[0] = replace(found[0], meaning="", preset=WARDEN, fixed=True)
+        elif self.whose == "told":
+            found = found[1:]
         if self.traits.email:
             found.append(
                 Control(

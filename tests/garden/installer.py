@@ -9,7 +9,7 @@ from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.walk.sources import Taken
-from tests.garden.asks import TOKEN, Asks
+from tests.garden.asks import TOKEN, WARDEN, Asks
 from tests.garden.ends import FOLDER, ROOT, configuration, configuration_file, end_page, file_as_told, offered
 from tests.garden.markup import Control, Markup, Sheet
 from tests.garden.traits import APPS, UNREAD, Traits, traits_of
@@ -420,6 +420,8 @@ class Installer:
         if complaint == "":
             # PHP's own word, and nothing else: the page stands there again.
             sheet.raw = f"<br><b>Warning</b>:  file_put_contents({ROOT}{CACHE}/first.tmp): Failed to open stream: Permission denied in <b>{ROOT}lib/cache.php</b> on line <b>31</b><br>"
+        if step in ("admin", "all") and self.asks.whose == "told":
+            sheet.texts.append(say("whose", name=WARDEN))
         if step == "welcome" and self.traits.ending == "praise":
             sheet.texts.append(say("failed_praise", app=self.app))
         if step == "licence":

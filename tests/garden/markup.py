@@ -24,6 +24,7 @@ class Control:
     # (value, label) of a list; a list of the page's own making when `custom`.
     options: tuple[tuple[str, str], ...] = ()
     custom: bool = False
+    fixed: bool = False
 
 
 @dataclass
@@ -173,7 +174,7 @@ class Markup:
             return {"table": f"<tr><td></td><td>{row}</td></tr>", "dl": f"<dt></dt><dd>{row}</dd>"}.get(
                 self.traits.labels, f"<p>{row}</p>"
             )
-        required = " required" if control.required else ""
+        required = (" required" if control.required else "") + (" readonly" if control.fixed else "")
         extra = {
             "placeholder": f' placeholder="{label}"',
             "aria": f' aria-label="{label}"',

@@ -106,6 +106,8 @@ class Traits:
     unseen: bool
     # Whether a form begins between a table and its rows, or is sent by the script of a link; the last trait, so that seeds of before stay.
     dress: str
+    # Whom the administrator's password is for: asked, in a field that nobody may change, or told in a sentence.
+    whose: str
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -187,6 +189,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "dump": (("none", 17), ("named", 1), ("missing", 1), ("server", 1)),
     "odd_word": (("none", 5), ("host", 1), ("user", 1), ("name", 1)),
     "dress": (("plain", 8), ("table form", 1), ("script", 1)),
+    "whose": (("asked", 10), ("fixed", 1), ("told", 1)),
 }
 
 

@@ -14,6 +14,7 @@ import json
 import sys
 import time
 from collections import Counter, defaultdict
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -28,6 +29,7 @@ from highshelf.core.walk.decide import decide
 from highshelf.core.walk.ending import said_here
 from highshelf.core.walk.importing import TRIED
 from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.logins import told_name
 from highshelf.core.walk.moves import (
     IMPORTED,
     OPENED,
@@ -55,7 +57,7 @@ from highshelf.core.walk.switching import mark_of as mark_of_switch
 from highshelf.core.walk.switching import same
 from highshelf.core.walk.tuning import mark_of as mark_of_setting
 from highshelf.core.walk.witness import Sight, compare
-from tests.garden.asks import TOKEN
+from tests.garden.asks import TOKEN, WARDEN
 from tests.garden.ends import FOLDER, configuration_file
 from tests.garden.installer import CACHE, COLLATION, DUMPS, FILLS, SETUP, SITE, SWITCHES, WANTED_SWITCH, Host, Installer
 from tests.garden.traits import UNREAD, traits_of
@@ -94,6 +96,8 @@ class Walk:
     misplaced: list[str] = field(default_factory=list)
     outside: list[str] = field(default_factory=list)
     overwritten: list[str] = field(default_factory=list)
+    # Whom the pages said that the administrator's password is for, where that was read otherwise than it is.
+    misread: list[str] = field(default_factory=list)
     moves: list[str] = field(default_factory=list)
     pages: list[Snapshot] = field(default_factory=list)
 
@@ -109,9 +113,17 @@ def walk(seed: int, **changes: object) -> Walk:
     seen = installer.seen
     installer.look_at_modes(closed=way.vain)
     found.misplaced, found.outside, found.overwritten = seen.misplaced, seen.outside, seen.overwritten
+    if found.how == "finished":
+        told, truth = _whom(found.pages, way.used), "" if installer.asks.whose == "asked" else WARDEN
+        found.misread += [f"signs in as “{told}”, not “{truth}”"] if told != truth else []
     if found.how == "stuck" and any(reason in found.why for reason in installer.reasons()):
         found.how = "blocked"
     return found
+
+
+def _whom(pages: Sequence[Snapshot], used: set[str]) -> str:
+    """Whom the pages of a conversation tell as the one that its password is for; "" where they asked for a name."""
+    return "" if "admin.name" in used else next((name for page in pages if (name := told_name(read(page)))), "")
 
 
 class Conversation:
@@ -120,6 +132,8 @@ class Conversation:
     def __init__(self, installer: Installer, values: dict[str, str]) -> None:
         self._installer, self._host, self._values = installer, installer.host, values
         self.turns: list[Turn] = []
+        # The values that went into some field.
+        self.used: set[str] = set()
         self._stood: set[str] = set()
         self._tried: set[str] = set()
         # Places that were opened in vain: tidying closes them, after the end.
@@ -209,6 +223,7 @@ class Conversation:
         match move:
             case Submit():
                 self.turns.append(Turn(move.signature, move.button, page.title, move.form, bool(move.filled)))
+                self.used |= {value for _, value in move.filled}
                 self._stood |= {signature_of(c) for c in said_here(page)}
                 snapshot = self._installer.request(move.method.upper(), move.url, dict(move.fields))
                 self._before, self._now = self._now, self._look()
@@ -295,6 +310,7 @@ class Figures:
     misplaced_secrets: int = 0
     outside_presses: int = 0
     overwritten_presets: int = 0
+    misread_names: int = 0
     # Of the seeds: those through which anybody could get on their host.
     possible: int = 0
 
@@ -307,6 +323,7 @@ class Figures:
         self.misplaced_secrets += len(one.misplaced)
         self.outside_presses += len(one.outside)
         self.overwritten_presets += len(one.overwritten)
+        self.misread_names += len(one.misread)
 
 
 def through(
@@ -319,7 +336,7 @@ def through(
         figures.count(one)
         for name, value in asdict(traits_of(seed)).items():
             by_trait[name, str(value)][one.how] += 1
-        if one.how not in ("finished", "blocked") or one.misplaced or one.outside or one.overwritten:
+        if one.how not in ("finished", "blocked") or one.misplaced or one.outside or one.overwritten or one.misread:
             missed.append(one)
     return figures, by_trait, missed
 
@@ -328,7 +345,7 @@ def _replay(seed: int, folder: Path | None, **changes: object) -> None:
     one = walk(seed, **changes)
     print(json.dumps(asdict(traits_of(seed))))
     print("\n".join(one.moves))
-    print(one.how, one.why, one.misplaced, one.outside, one.overwritten)
+    print(one.how, one.why, one.misplaced, one.outside, one.overwritten, one.misread)
     if folder is not None:
         folder.mkdir(parents=True, exist_ok=True)
         for number, page in enumerate(one.pages):
@@ -355,7 +372,7 @@ def main() -> None:
         total = sum(ends.values())
         rest = ", ".join(f"{how} {count}" for how, count in sorted(ends.items()) if how != "finished")
         print(f"{name:<14} {value:<16} {ends['finished'] / total:6.1%} of {total:<5} {rest}")
-    for why, count in Counter((w.how, w.why.split(":")[0][:90]) for w in missed).most_common(25):
+    for why, count in Counter((w.how, w.why.split(":")[0][:90], *w.misread) for w in missed).most_common(25):
         print(count, *why)
     print(f"{options.seeds} seeds in {time.monotonic() - begun:.1f} s", file=sys.stderr)
     print(json.dumps(asdict(figures)))

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.pages.snapshot import Snapshot
-from highshelf.core.walk.finds import published_login, shown_once
+from highshelf.core.walk.finds import shown_once
+from highshelf.core.walk.logins import published_login
 
 URL = "http://boats.saltmarsh.example/setup/index.php?step=2"
 

@@ -19,8 +19,9 @@ from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.values import ASK
-from highshelf.core.walk.finds import published_login, shown_once, told_to_remove
+from highshelf.core.walk.finds import shown_once, told_to_remove
 from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.logins import published_login, told_name, told_password
 from highshelf.core.walk.moves import (
     Turn,
 )
@@ -140,3 +141,8 @@ def keep_finds(job: Job, page: Page, state: dict[str, Any]) -> None:
     if "admin.password" not in state.get("used", []) and (found := published_login(page)):
         job.values.set("published.name", found[0])
         job.values.set("published.password", found[1], secret=True)
+    elif "admin.password" not in state.get("used", []) and (made := told_password(page)):
+        job.values.set("told.password", made, secret=True)
+        job.say("kept in the strongbox: the administrator's password that the installer made")
+    if "admin.name" not in state.get("used", []) and (whose := told_name(page)):
+        job.values.set("told.name", whose)

@@ -67,6 +67,8 @@ def finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) -
         job.values.set("admin.name", job.values.get("published.name") or "")
         job.values.set("admin.password", job.values.get("published.password") or "", secret=True)
         job.values.set("admin.published", "yes")
+    if (made := job.values.get("told.password")) and "admin.password" not in state.get("used", []):
+        job.values.set("admin.password", made, secret=True)
     asked = wishes(
         (*state.get("praised", []), *(stood.told if stood else ()), *page.told),
         frozenset(job.contents.paths()),

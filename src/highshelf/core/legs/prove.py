@@ -30,7 +30,8 @@ MOST_TRIES = 3
 def _asks_for_nobody(job: Job) -> bool:
     """Whether the installer asked for no administrator's name or password, and no text tells a login."""
     used = job.journal.facts("walk", "converse").get("used", [])
-    return not {"admin.name", "admin.password"} & set(used) and not job.values.get("published.password")
+    told = job.values.get("published.password") or job.values.get("told.password")
+    return not {"admin.name", "admin.password"} & set(used) and not told
 
 
 def door(job: Job) -> Result:
@@ -63,6 +64,9 @@ def _names(job: Job) -> list[str]:
     """What may be the administrator's login: the name that the installer was given, and the address where it took one."""
     used = job.journal.facts("walk", "converse").get("used", [])
     name, mail = job.values.get("admin.name") or "", job.values.get("admin.email") or ""
+    if "admin.name" not in used and (told := job.values.get("told.name")) and not job.values.get("published.password"):
+        # The installer asked for no name and told one.
+        return [told, *([mail] if "admin.email" in used and mail else [])]
     if "admin.email" not in used or not mail:
         return [name]
     known = "admin.name" in used or job.values.get("published.password") or job.values.get(FIRST_PASSWORD)

@@ -29,6 +29,8 @@ class Field:
     required: bool = False
     checked: bool = False
     disabled: bool = False
+    # Shown, sent, and nobody's to change.
+    fixed: bool = False
     autocomplete: str = ""
     placeholder: str = ""
     # Of a list: whether several of its options may be chosen at once.

@@ -408,6 +408,7 @@ def _field(node: LexborNode, labels: Labels) -> Field | None:
         required="required" in a or a.get("aria-required") == "true" or label.rstrip().endswith("*"),
         checked="checked" in a,
         disabled="disabled" in a or _switched_off(node),
+        fixed="readonly" in a and node.tag != "select" and kind not in ("checkbox", "radio", "hidden"),
         autocomplete=(a.get("autocomplete") or "").lower(),
         placeholder=clean(a.get("placeholder") or "") or (caption_of(node) if kind == "radio" else ""),
         multiple=node.tag == "select" and "multiple" in a,

@@ -25,10 +25,10 @@ from highshelf.core.walk.assign import assign, choose_option
 from highshelf.core.walk.beginning import installing
 from highshelf.core.walk.collating import collated
 from highshelf.core.walk.ending import came_back, complaints_of, ending, login_end, shut
-from highshelf.core.walk.fill import fill
-from highshelf.core.walk.finds import published_login
+from highshelf.core.walk.fill import fill, only_tongues
 from highshelf.core.walk.importing import wanted_import
 from highshelf.core.walk.knowledge import Knowledge
+from highshelf.core.walk.logins import published_login
 from highshelf.core.walk.marks import form_mark, is_token
 from highshelf.core.walk.moves import MENDED, PLACED, AskFor, Follow, Move, Stuck, Submit, Turn, signature_of
 from highshelf.core.walk.offers import offered_file, saves_itself
@@ -253,10 +253,29 @@ def _candidates(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]
     for link in page.links:
         if (candidate := _link(link, page, know, done)) is not None:
             found.append(candidate)
+    if sum(isinstance(c.move, Submit) for c in found) > 1:
+        found = _without_tongues(found, page)
     if found and all(c.rank == UPDATES for c in found):
         # Beside a way to bring up to date what stands already, whatever else leads on is for what is new.
         return _only_way(page, know, done) or found
     return found or _by_tongue(page, know, done) or _only_way(page, know, done) or _in_frames(page, know, done)
+
+
+def _without_tongues(found: list[_Candidate], page: Page) -> list[_Candidate]:
+    """Beside a form that leads on a choice of languages is left alone, where it says already what is wanted."""
+    shown = {form_mark(form): form for form in page.real_forms if only_tongues(form)}
+
+    def leads_on(one: _Candidate) -> bool:
+        if not isinstance(one.move, Submit) or one.move.form not in shown:
+            return True
+        return any(
+            f.value != dict(one.move.fields).get(f.name)
+            for f in shown[one.move.form].fields
+            if f.kind == "select" or f.checked
+        )
+
+    rest = [c for c in found if leads_on(c)]
+    return rest if any(isinstance(c.move, Submit) for c in rest) else found
 
 
 def _unticked(page: Page, know: Knowledge, history: Sequence[Turn], done: set[str]) -> Submit | None:

@@ -67,7 +67,8 @@ def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]]
         text = _text_for(field, value_name, know, has_port="database.port" in assigned.values(), repeated=twice)
         if isinstance(text, AskFor):
             return replace(text, file=file_with_it(page)) if text.value == "setup.password" and not text.make else text
-        if value_name and know.value(value_name) is not None and (text != field.value or value_name in know.values):
+        ours = value_name and know.value(value_name) is not None and not field.fixed
+        if value_name and ours and (text != field.value or value_name in know.values):
             names.append((field.name, value_name))
         sent.append((field.name, text))
     for name, choices in radios.items():
@@ -77,6 +78,14 @@ def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]]
         if chosen is not None:
             sent.append((name, chosen))
     return sent, names
+
+
+def only_tongues(form: Form) -> bool:
+    """Whether a form has nothing to choose but the language of its pages."""
+    typed = [f for f in form.fields if f.typed]
+    lists = [f for f in typed if f.kind == "select" and sum(lexicon().says("tongues", o.label) for o in f.options) > 1]
+    radios = [f for f in typed if f.kind == "radio" and lexicon().says("tongues", f"{f.label} {f.value}")]
+    return len(typed) > 0 and len(lists) + len(radios) == len(typed)
 
 
 def _offers_ours(field: Field, know: Knowledge) -> bool:
@@ -115,7 +124,8 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
         if know.values.get(key) == "no":
             return field.checked
         return AskFor(key, f"The installer wants this accepted: “{field.label}”", ("yes", "no"), must_accept=key)
-    if words.says("unwanted", said) or _would_make_database(field):
+    reports = words.says("telling", field.label) and words.says("makers", field.label)
+    if words.says("unwanted", said) or reports or _would_make_database(field):
         return False
     # A TLS box ticked by default breaks servers without TLS.
     if re.search(r"\b(ssl|tls)\b", said, re.I) and know.values.get("database.tls") != "yes":
@@ -135,7 +145,7 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
     if own in know.values:
         # What an operator says of a field by its name outranks whatever it is taken for.
         return choose_option(field, know.values[own], "") or know.values[own]
-    if field.kind == "hidden":
+    if field.kind == "hidden" or field.fixed:
         return field.value
     if field.kind == "select" and (agreed := _agreed_in_list(field, know)) is not None:
         return agreed
