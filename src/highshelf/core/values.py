@@ -39,6 +39,7 @@ CATALOGUE: dict[str, Value] = {
         Value("site.language", "text", "language of the installation, as a code such as en; default: en"),
         Value("site.timezone", "text", "time zone; default: UTC"),
         Value("site.organisation", "text", "whose site it is; default: the site's title"),
+        Value("site.domain", "text", "the host's name in the site's address; default: as the address has it"),
         Value(
             "site.country",
             "text",
@@ -190,6 +191,10 @@ def in_form(how: str, current: str, *, mail: str = "", port: str = "") -> str:
             return f"{current}:{port}"
         case "number":
             return "127.0.0.1"
+        case "bare":
+            return current.rstrip("/")
+        case "closed":
+            return current.rstrip("/") + "/"
         case _:
             return "localhost"
 

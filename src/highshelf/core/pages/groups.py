@@ -18,6 +18,8 @@ def group_of(text: str) -> str:
     """The group's name, or "". Foreign groups are looked for first: "mail server of the site" is a mail server."""
     folded = fold(text)
     groups = lexicon().groups
+    if folded.strip(" 0123456789./)(") in lexicon().lists["only_database"]:
+        return "database"
     for group in dict.fromkeys([*FIRST, *groups]):
         if _begun_by(groups[group]).search(folded):
             return group

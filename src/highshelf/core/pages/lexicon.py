@@ -30,11 +30,15 @@ LETTERS = str.maketrans(
 
 @dataclass(frozen=True)
 class Words:
-    """How a value is called: stems found in labels and in field names; `group` is what it belongs to."""
+    """How a value is called: stems found in labels and in field names; `group` is what it belongs to.
+
+    `together`: lists of stems of which a label has one each, in whatever order a language puts them.
+    """
 
     label: tuple[str, ...]
     name: tuple[str, ...]
     group: str
+    together: tuple[tuple[str, ...], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -51,7 +55,10 @@ class Lexicon:
 @lru_cache(maxsize=1)
 def lexicon() -> Lexicon:
     raw = shipped(__package__ or "", "lexicon.yaml")
-    values = {name: Words(tuple(w["label"]), tuple(w["name"]), w["group"]) for name, w in raw.pop("values").items()}
+    values = {
+        name: Words(tuple(w["label"]), tuple(w["name"]), w["group"], tuple(map(tuple, w.get("together", ()))))
+        for name, w in raw.pop("values").items()
+    }
     groups = {name: tuple(stems) for name, stems in raw.pop("groups").items()}
     return Lexicon(values, groups, {topic: tuple(stems) for topic, stems in raw.items()})
 

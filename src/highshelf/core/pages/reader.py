@@ -73,6 +73,9 @@ LONGEST_LINE = 300
 IN_TABLES = ("table", "tbody", "thead", "tfoot", "tr")
 FEEDBACK = re.compile(r"invalid-(?:feedback|tooltip)")
 
+# What a page gives those without scripts to go on with.
+WITHOUT_SCRIPT = "a[href]:not([href*='://']), form, meta[http-equiv], button, input[type=submit], input[type=image]"
+
 
 def read(snapshot: Snapshot) -> Page:
     """The meaning of a page. Never raises on odd HTML: what cannot be read is not there."""
@@ -81,7 +84,7 @@ def read(snapshot: Snapshot) -> Page:
     led = _led_by_script(tree)
     without = " ".join(clean(n.text(separator=" ")) for n in tree.css("noscript"))
     for node in tree.css("script, style, template, noscript"):
-        if node.tag == "noscript" and node.css_first("a[href]:not([href*='://']), form, meta[http-equiv]") is not None:
+        if node.tag == "noscript" and node.css_first(WITHOUT_SCRIPT) is not None:
             # A way on for those who have no scripts, which is us; what only says how to have some leads elsewhere.
             node.unwrap()
             continue

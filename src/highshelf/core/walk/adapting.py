@@ -22,6 +22,8 @@ from highshelf.core.walk.moves import Adapt, AskFor, Turn, signature_of
 # An operator has to say another one: nothing of these is ours to make up.
 ASKED = ("site.title", "admin.email", "licence.key", "setup.password", "site.address", "site.email")
 
+# The stroke at an address's end, as complaints about it say.
+SLASH = re.compile(r"slash|schragstrich|barre|barra|streep|ukosnik|(?<![/\w]) ?/(?![\w/])")
 # A password that is shorter is none.
 SHORTEST = 8
 
@@ -110,6 +112,8 @@ def _ways(value: str, folded: str, know: Knowledge) -> list[str]:
         long = f"long {number}" if most and number else f"long {max(number, 28)}"
         plain = f"plain {number if number else 16}"
         return [plain, long] if words.says("characters", folded) and not number else [long, plain]
+    if value == "site.address" and SLASH.search(folded):
+        return ["bare" if know.values["site.address"].endswith("/") else "closed"]
     if value == "database.host":
         port = know.values.get("database.port", "")
         return [*(["with port"] if port else []), "number" if know.values.get(value) == "localhost" else "name"]

@@ -34,6 +34,12 @@ MAIL = re.compile(
     r"(?<![a-z])(?:(?:e ?-?)?mail|e ?-?post(?![a-z])|courriel|correo|correio|posta elettronica|poczt|adresse electronique"
     r"|direccion electronica|indirizzo elettronico|endereco eletronico|elektronische adres|adres elektron)"
 )
+# Short words that German and Dutch put at a longer one's end; "taal" ends others that are no language.
+SHORT_ENDS = ("port", "host", "name", "naam", "user", "mail", "pass")
+# "Port of the server": what is asked for is the port, though the server is named as well; "server:port" is another matter.
+PORT_OF = re.compile(r"(?:[a-z]+ )?(?:port|puerto|porta|poort)(?![a-z])")
+# Domains that are none of the site's address.
+OTHER_DOMAINS = re.compile(r"cookie|session|mail|smtp|ldap|directory|allow|trusted|@")
 # How an address for mail is shown as an example.
 EXAMPLE = re.compile(r"(?<!\S)[\w.+-]+@[\w.-]*\w")
 SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
@@ -441,6 +447,10 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     # "Host", "user", "port" mean the database only in its own group, and what opens the installer is nobody else's.
     if (words.group in OWN_GROUP_ONLY and group != words.group) or (group == "setup") != (words.group == "setup"):
         return 0.0
+    if name == "site.domain" and OTHER_DOMAINS.search(fold(f"{field.label} {field.name}")):
+        return 0.0
+    if name == "database.host" and PORT_OF.match(fold(field.label)) and not re.search(r"\w ?[:/] ?\w", field.label):
+        return 0.0
     by_label, by_name = _label_score(name, fold(field.label)), _name_score(name, fold(field.name))
     if field.kind == "textarea" and words.group in ("admin", "database"):
         # Several lines are for several people, or for a text.
@@ -544,11 +554,14 @@ def _label_score(name: str, label: str) -> float:
         elif stem_in(stem, label) and _begins_compound(stem, label):
             # "Datenbankport" is a port, not a database: its end says what it is.
             best = max(best, LABEL_PART - 2)
-        elif len(stem) >= 4 and _ends_compound(stem, label):
+        elif (len(stem) >= 5 or stem in SHORT_ENDS) and _ends_compound(stem, label):
             best = max(best, LABEL_PART + 1)
         elif stem_in(stem, label):
             # A longer phrase says more: "name of the database" beats "database".
             best = max(best, LABEL_PART + min(len(stem), 24) / 12)
+    if words.together and all(any(stem_in(stem, label) for stem in one) for one in words.together):
+        # "Address of your shop", "the shop's full address": both words say it together, however they are joined.
+        best = max(best, LABEL_PART + 1.5)
     return best
 
 

@@ -341,7 +341,7 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         return 12.0 if offered and not any(f.typed for f in form.fields) else -1.0
     if words.says("skipping", said) and _only_offers(form, page):
         return 11.0
-    if words.says("decoy", said) or words.says("inviting", said):
+    if words.says("decoy", said) or words.says("inviting", said) or CHANGING.search(fold(said)):
         return -1.0
     if button.listed or (_counts_down(button, form) and not words.says("forward", said)):
         return -1.0
@@ -408,11 +408,19 @@ def _affirms(button: Button, form: Form, page: Page) -> bool:
 def _only_offers(form: Form, page: Page) -> bool:
     """Whether a form asks for nothing that a job knows or an installer has to have."""
     typed = [f for f in form.fields if f.typed]
-    return bool(typed) and not assign(form, page) and not any(f.required or f.kind == "password" for f in typed)
+    asked = {a.value for a in assign(form, page)}
+    return bool(typed) and asked <= WHO and not any(f.required for f in typed)
 
 
+# Who somebody is: makers like to know it, and an installer can do without.
+WHO = {"admin.email", "admin.fullname", "admin.firstname", "admin.lastname", "site.organisation", "site.country"}
 # A store that is a file, which no database server has to do with.
 OTHER_STORE = re.compile(r"\bsqlite|\bflat[ -]?file|\bsingle file", re.I)
+# What leads back to what was said before: the word stands first, or last in German and Dutch. "Save changes" is another.
+CHANGING = re.compile(
+    r"^(?:change|edit|modify|amend|correct|modifier|corriger|changer|cambiar|modificar|corregir|editar|cambia|modifica|correggi|alterar|"
+    r"corrigir|wijzig|zmien|edytuj|popraw)(?![a-z])|(?<![a-z])(?:andern|bearbeiten|korrigieren|wijzigen|aanpassen)$"
+)
 WITHOUT = re.compile(r"\b(?:without|no|ohne|sans|sin|senza|sem|zonder|bez)\b", re.I)
 
 
@@ -558,6 +566,9 @@ def _link(link: Link, page: Page, know: Knowledge, done: set[str]) -> _Candidate
     words = lexicon()
     if not _same_site(link.url, know.address) or not link.label or link.listed:
         return None
+    if words.says("skipping", link.label) and _is_inside(link, page, know) and _all_may_be_skipped(page):
+        move = _follow(link, done)
+        return None if move is None else _Candidate(move, 11.0)
     if words.says("decoy", link.label) or not words.says("forward", link.label):
         return None
     if not installing(page) and not words.says("installing", f"{link.label} {urlsplit(link.url).path}"):
@@ -568,6 +579,12 @@ def _link(link: Link, page: Page, know: Knowledge, done: set[str]) -> _Candidate
     if move is None:
         return None
     return _Candidate(move, UPDATES if words.says("upgrading", link.label) else 5.0)
+
+
+def _all_may_be_skipped(page: Page) -> bool:
+    """Whether a page has a form, and none that asks for anything that an installer has to have."""
+    asking = [form for form in page.real_forms if any(f.typed for f in form.fields)]
+    return bool(asking) and all(_only_offers(form, page) for form in asking)
 
 
 def _follow(link: Link, done: set[str]) -> Follow | None:

@@ -11,7 +11,7 @@ import re
 from dataclasses import replace
 
 from highshelf.core.pages.groups import group_of
-from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.values import CATALOGUE
 from highshelf.core.walk.assign import assign, choose_option, names_kinds, says_may_be_empty
@@ -19,6 +19,11 @@ from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import AskFor, signature_of
 from highshelf.core.walk.proving import file_with_it
 
+# "Without a slash at its end", in the lexicon's languages.
+UNCLOSED = re.compile(
+    r"(?<![a-z])(?:without|no|not|ohne|kein\w*|sans|pas de|sin|senza|sem|zonder|geen|bez)(?![a-z]).{0,30}?"
+    r"(?:slash|schragstrich|barre|barra|streep|ukosnik|(?<![/\w]) ?/(?!\w))"
+)
 DATABASE_LOGIN = ("database.name", "database.user", "database.password")
 # How long a key is to be, as a label says it, and how long it is where none does.
 LETTERS = re.compile(r"(?<!\d)(1[6-9]|[2-9]\d|1[0-2]\d)(?!\d)")
@@ -26,7 +31,7 @@ KEY_LETTERS = 32
 # What only follows from other values is no better than a preset.
 # Yes, no, and "please choose".
 MOST_ANSWERS = 3
-KEPT = ("site.country", "site.currency")
+KEPT = ("site.country", "site.currency", "site.domain")
 
 
 def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]], list[tuple[str, str]]] | AskFor:
@@ -210,6 +215,8 @@ def _adapted(field: Field, name: str, wanted: str, know: Knowledge, *, has_port:
         return f"{wanted}:{port}"
     if name == "database.port" and wanted in ("3306", "5432") and field.value in ("0", ""):
         return field.value
+    if name == "site.address" and UNCLOSED.search(fold(field.label)):
+        return wanted.rstrip("/")
     if name == "site.address" and field.value and field.value.rstrip("/") == wanted.rstrip("/"):
         return field.value
     return wanted

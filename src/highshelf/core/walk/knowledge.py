@@ -5,13 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from urllib.parse import quote
+from urllib.parse import quote, urlsplit
 
 from highshelf.core.walk.moves import signature_of
 from highshelf.core.walk.sources import Taken
 from highshelf.core.walk.witness import Witness
 
-FOLLOWING = ("admin.firstname", "admin.lastname", "site.organisation", "site.country", "site.currency")
+FOLLOWING = ("admin.firstname", "admin.lastname", "site.organisation", "site.domain", "site.country", "site.currency")
 # Where a language gives no better hint, the country that has the most of its speakers among those who install for customers here.
 COUNTRIES: dict[str, tuple[str, ...]] = {
     "en": (
@@ -122,6 +122,7 @@ class Knowledge:
             "admin.firstname": first,
             "admin.lastname": rest or first,
             "site.organisation": self.values.get("site.title", ""),
+            "site.domain": urlsplit(self.values.get("site.address", "")).hostname or "",
             "site.country": COUNTRIES.get(language, ("",))[0],
             "site.currency": CURRENCIES.get(language, "EUR"),
         }
