@@ -78,9 +78,11 @@ def fold(text: str) -> str:
 
 
 def _pattern(stem: str) -> str:
-    """A stem begins a word; short ones must be whole words."""
-    stem = re.sub(r"[\s_\-]+", " ", stem)
-    return re.escape(stem) + (r"(?![a-z0-9])" if len(stem) <= 4 else "")
+    """A stem begins a word; short ones must be whole words, and those that end with "$". "^next$" is the whole text."""
+    stem, whole = re.sub(r"[\s_\-]+", " ", stem), stem.endswith("$")
+    if stem.startswith("^"):
+        return rf"^\W*{re.escape(stem.strip('^$'))}\W*$"
+    return re.escape(stem.rstrip("$")) + (r"(?![a-z0-9])" if whole or len(stem) <= 4 else "")
 
 
 @lru_cache(maxsize=5_000)

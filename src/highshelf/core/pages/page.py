@@ -64,6 +64,8 @@ class Button:
     listed: bool = False
     # It would send the form, and is switched off; others that are disabled do nothing without a script.
     shut: bool = False
+    # What its dress says, whatever its words are: `on` leads on, `off` does not; "" where nothing says it.
+    looks: str = ""
 
 
 @dataclass(frozen=True)

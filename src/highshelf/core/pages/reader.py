@@ -12,6 +12,7 @@ from urllib.parse import unquote, urljoin
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from highshelf.core.pages.checks import read_checks
+from highshelf.core.pages.dress import looks_of
 from highshelf.core.pages.labels import caption_of, clean, label_of, labels_in, near_of, question_of
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option, Page, Shown
@@ -352,6 +353,7 @@ def _button(node: LexborNode, base: str) -> Button:
         _join(base, target) if target else "",
         a.get("data-at") or "",
         shut="disabled" in a and not dead,
+        looks=looks_of(a),
     )
 
 

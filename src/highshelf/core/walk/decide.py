@@ -335,12 +335,18 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if _choice_of(form) in know.values:
         # A person has said which one leads on: it is another.
         return -1.0
+    if _skips(said) and _only_offers(form, page):
+        return 11.0
+    if len(form.buttons) > 1 and MAKES_UP.search(fold(said)) and words.says("password", said):
+        # A password of the page's own making: the job has one.
+        return -1.0
     if _says_no(said):
         # To have figures sent somewhere is nobody's wish here: a page that asks for nothing else is told so.
         offered = any(words.says("unwanted", s) for s in (*page.told, *page.headings))
         return 12.0 if offered and not any(f.typed for f in form.fields) else -1.0
-    if words.says("skipping", said) and _only_offers(form, page):
-        return 11.0
+    if APPLIES.search(fold(said)):
+        # Saves what a page shows, and stays there: the last way, where nothing else leads on.
+        return 1.5
     if words.says("decoy", said) or words.says("inviting", said) or CHANGING.search(fold(said)):
         return -1.0
     if button.listed or (_counts_down(button, form) and not words.says("forward", said)):
@@ -350,9 +356,11 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if OTHER_STORE.search(said) and know.values.get("database.kind") in ("mariadb", "postgresql"):
         # The plan made a database: what does without one is the last choice.
         return 1.0
-    if words.says("forward", said) and not words.says("check", said):
+    if TO_STEP.search(fold(said)) or (words.says("forward", said) and not words.says("check", said)):
         # With sample data, or without it: the plainer of two ways.
         return 9.0 if words.says("unwanted", said) and not WITHOUT.search(said) else 10.0
+    if words.says("trial", said) and words.says("post", said):
+        return -1.0
     if words.says("check", said):
         # Below any other way on: pressed only when nothing else is there.
         return 2.0
@@ -375,7 +383,15 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         # The way on is shut; what nobody can read beside it is another.
         return -1.0
     # What is shut in a browser may open once the form is filled in: it counts.
-    return 6.0 if len([b for b in form.buttons if b.at or not b.disabled]) <= 1 else UNREAD_RANK
+    there = [b for b in form.buttons if b.at or not b.disabled]
+    if len(there) > 1 and words.says("perhaps", said):
+        return 5.5
+    if len(there) > 1 and button.looks == "off" and any(b.looks != "off" for b in there):
+        return 1.0
+    if sum(b.looks == "on" for b in there) == 1 < len(there):
+        # Beside the one that is dressed as the way on nobody knows what another does.
+        return 6.0 if button.looks == "on" else -1.0
+    return 6.0 if len(there) <= 1 else UNREAD_RANK
 
 
 def _leads_or_unread(button: Button) -> bool:
@@ -416,6 +432,14 @@ def _only_offers(form: Form, page: Page) -> bool:
 WHO = {"admin.email", "admin.fullname", "admin.firstname", "admin.lastname", "site.organisation", "site.country"}
 # A store that is a file, which no database server has to do with.
 OTHER_STORE = re.compile(r"\bsqlite|\bflat[ -]?file|\bsingle file", re.I)
+TO_STEP = re.compile(
+    r"(?:^| )(?:to|zu|zum|a l'|au|al|a|para o|ao|naar|do) (?:step|schritt|etape|paso|passo|stap|kroku) ?\d"
+)
+LEAVING_OUT = re.compile(r"\W*(?:without|ohne|sans|sin|senza|sem|zonder|bez)(?![a-z])")
+APPLIES = re.compile(r"^\W*(?:apply|anwenden|ubernehmen|appliquer|aplicar|applica|toepassen|zastosuj)\W*$")
+MAKES_UP = re.compile(
+    r"generat|generier|erzeug|erstell|gener[ae]r|genera(?![a-z])|gerar|genereren|generuj|make (?:up )?(?:a|one)"
+)
 # What leads back to what was said before: the word stands first, or last in German and Dutch. "Save changes" is another.
 CHANGING = re.compile(
     r"^(?:change|edit|modify|amend|correct|modifier|corriger|changer|cambiar|modificar|corregir|editar|cambia|modifica|correggi|alterar|"
@@ -427,6 +451,11 @@ WITHOUT = re.compile(r"\b(?:without|no|ohne|sans|sin|senza|sem|zonder|bez)\b", r
 def _waits_for_a_yes(form: Form) -> bool:
     """Whether a button is only switched off until a licence is ticked, which a script of the page sees to."""
     return any(f.kind == "checkbox" and lexicon().says("licence", f"{f.label} {f.name}") for f in form.fields)
+
+
+def _skips(said: str) -> bool:
+    """Whether a step is left out by it: a word of its own, or "without" at the beginning."""
+    return lexicon().says("skipping", said) or LEAVING_OUT.match(fold(said)) is not None
 
 
 def _says_no(said: str) -> bool:
@@ -566,10 +595,12 @@ def _link(link: Link, page: Page, know: Knowledge, done: set[str]) -> _Candidate
     words = lexicon()
     if not _same_site(link.url, know.address) or not link.label or link.listed:
         return None
-    if words.says("skipping", link.label) and _is_inside(link, page, know) and _all_may_be_skipped(page):
+    if _skips(link.label) and _is_inside(link, page, know) and _all_may_be_skipped(page):
         move = _follow(link, done)
         return None if move is None else _Candidate(move, 11.0)
-    if words.says("decoy", link.label) or not words.says("forward", link.label):
+    if words.says("decoy", link.label) or (words.says("trial", link.label) and words.says("post", link.label)):
+        return None
+    if not words.says("forward", link.label) and TO_STEP.search(fold(link.label)) is None:
         return None
     if not installing(page) and not words.says("installing", f"{link.label} {urlsplit(link.url).path}"):
         return None
