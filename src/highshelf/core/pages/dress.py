@@ -6,14 +6,7 @@ import re
 from collections.abc import Mapping
 from typing import Literal
 
-ON = frozenset(
-    """primary success next continue forward proceed submit go confirm main cta install finish ok
-    weiter suivant siguiente avanti""".split()
-)
-OFF = frozenset(
-    """secondary back prev previous cancel reset danger link outline light ghost skip close muted tertiary abort help toggle
-    zurueck retour atras indietro""".split()
-)
+from highshelf.core.pages.lexicon import lexicon
 
 
 def looks_of(attributes: Mapping[str, str | None]) -> Literal["on", "off", ""]:
@@ -25,5 +18,6 @@ def looks_of(attributes: Mapping[str, str | None]) -> Literal["on", "off", ""]:
         for name in ("class", "id", "name", "value", "data-action", "rel")
         for word in re.findall(r"[a-z]+", re.sub(r"(?<=[a-z])(?=[A-Z])", " ", attributes.get(name) or "").lower())
     }
-    on, off = said & ON, said & OFF
+    lists = lexicon().lists
+    on, off = said.intersection(lists["dressed_on"]), said.intersection(lists["dressed_off"])
     return "on" if on and not off else "off" if off and not on else ""
