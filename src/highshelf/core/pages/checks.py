@@ -10,6 +10,7 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from highshelf.core.pages.labels import clean
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Check
+from highshelf.core.pages.standing import drawn, stands
 
 # Whole class names, or what stands in longer ones such as `text-danger`, `is-red`, `reqfail`; `no-gutters` is no refusal.
 RED_MARK = re.compile(
@@ -187,13 +188,15 @@ def _row(cells: list[str], row: LexborNode) -> Check | None:
     )
     red_ink, green_ink = RED_INK.search(ink) is not None, GREEN_INK.search(ink) is not None
     unwritten = words.says("unable", rest) and words.says("writing", rest)
-    missing = unwritten or words.says("missing", rest) or cells[-1].lower() in ("no", "nein", "non", "✗", "✘")
-    present = words.says("present", rest) or cells[-1] in ("✓", "✔")
+    state = (drawn(cells[0]) or stands(rest)) if len(rest.split()) <= MOST_WORDS else ""
+    listed = words.says("missing", rest) or cells[-1].lower() in ("no", "nein", "non", "✗", "✘")
+    missing = unwritten or state in ("bad", "maybe") or (listed and state != "fine")
+    present = state == "fine" or words.says("present", rest) or cells[-1] in ("✓", "✔")
     if not (missing or present or red_ink != green_ink or words.says("required", rest) or words.says("optional", rest)):
         return None
     bad_mark = RED_MARK.search(marks) is not None or (red_ink and not green_ink)
     required: bool | None = None
-    if words.says("optional", " ".join(cells)) or MAYBE_INK.search(ink):
+    if state == "maybe" or words.says("optional", " ".join(cells)) or MAYBE_INK.search(ink):
         required = False
     elif words.says("required", rest):
         required = True

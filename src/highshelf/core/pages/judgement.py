@@ -17,6 +17,7 @@ from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Button, Check, Field, Form, Page
 from highshelf.core.pages.reader import is_login, says_login, searches
+from highshelf.core.pages.saying import cheers, language_of, said
 
 State = Literal[
     "asks", "checks", "offers-text", "waits", "refuses", "done", "already", "login", "application", "broken"
@@ -41,6 +42,8 @@ Outcome = Literal["failure", "success", ""]
 
 # A page with so few sentences has been made for what they say.
 FEW = 30
+# Sentences that are enough to know a page's language.
+MOST_READ = 40
 
 
 @dataclass(frozen=True)
@@ -170,21 +173,31 @@ def _names_language(field: Field) -> bool:
 
 def praises(page: Page, is_new: Callable[[str], bool] = anything) -> list[str]:
     """Sentences of success about what has happened, that are new here."""
-    words = lexicon()
     rows = {c.label for c in page.checks}
     found = []
     for sentence in page.told:
         if not is_new(sentence) or sentence == page.title or _is_row(sentence, rows):
             continue
-        if (
-            words.says("success", sentence)
-            and not words.says("failure", sentence)
-            and not words.says("condition", sentence)
-        ):
+        if _tells_success(sentence, page):
             found.append(sentence)
     # A box that is marked as a good one says so by its looks, whatever its words are.
     marked = [n.text for n in page.notices if n.tone == "success" and is_new(n.text) and not _is_row(n.text, rows)]
     return list(dict.fromkeys([*found, *(t for t in marked if len(t.split()) >= 2 and not any(f in t for f in found))]))
+
+
+def _tells_success(sentence: str, page: Page) -> bool:
+    words, weighed = lexicon(), said(sentence, tongue(page))
+    listed = (
+        words.says("success", sentence)
+        and not words.says("failure", sentence)
+        and not words.says("condition", sentence)
+    )
+    return weighed == "done" or (listed and weighed == "")
+
+
+def tongue(page: Page) -> str:
+    """The language of a page, by its words; "" where they do not tell."""
+    return language_of(" ".join((*page.headings, *page.told[:MOST_READ]))) or page.language
 
 
 def _is_row(text: str, rows: Collection[str]) -> bool:
@@ -194,30 +207,42 @@ def _is_row(text: str, rows: Collection[str]) -> bool:
 
 def already(page: Page) -> list[str]:
     """Sentences that say it was installed before."""
-    return [s for s in (page.title, *page.headings, *page.told) if lexicon().says("already", s)]
+    every, language = (page.title, *page.headings, *page.told), tongue(page)
+    if any(map(cheers, every)):
+        # "Congratulations! It is installed already."
+        return []
+    return [s for s in every if _tells_before(s, language)]
+
+
+def _tells_before(sentence: str, language: str) -> bool:
+    return lexicon().says("already", sentence) or said(sentence, language) == "already"
 
 
 def speaks_against(page: Page, is_new: Callable[[str], bool] = anything) -> list[str]:
     """What on a page says that the step before did not succeed."""
     found = [page.fatal] if page.fatal else []
     # "It is installed already" refuses, but says of no step that it failed.
-    found += [c for c in page.complaints() if is_new(c) and not lexicon().says("already", c)]
-    found += [h for h in (page.title, *page.headings) if is_new(h) and _tells_failure(h)]
+    language = tongue(page)
+    found += [c for c in page.complaints() if is_new(c) and not _tells_before(c, language)]
+    found += [h for h in (page.title, *page.headings) if is_new(h) and tells_failure(h, language)]
     found += [f"{c.label}: {c.seen}" for c in red(page)]
     # What is shut in a browser while fields stand beside it waits for them, and says of no step that it failed.
     waiting = {b.at for f in page.forms if any(x.typed for x in f.fields) for b in f.buttons if b.at}
     found += [f"“{b.label}” cannot be pressed" for b in closed(page) if b.at not in waiting]
     if not found and not any(f.typed for form in page.forms for f in form.fields) and len(page.told) <= FEW:
-        found += [t for t in page.told if is_new(t) and _tells_failure(t)][:3]
+        found += [t for t in page.told if is_new(t) and tells_failure(t, language)][:3]
     if page.status >= 400 and page.status not in (401, 403, 409):
         found.append(f"status {page.status}")
     return found
 
 
-def _tells_failure(heading: str) -> bool:
-    words = lexicon()
-    supposed = words.says("supposing", " ".join(heading.split()[:1]))
-    return words.says("failure", heading) and not supposed and not words.says("already", heading)
+def tells_failure(heading: str, language: str) -> bool:
+    """Whether a sentence says that something failed; `language` is the page's, as `tongue` tells it."""
+    words, weighed = lexicon(), said(heading, language)
+    supposed = words.says("supposing", " ".join(heading.split()[:1])) or weighed in ("supposed", "done", "already")
+    return weighed == "failed" or (
+        words.says("failure", heading) and not supposed and not words.says("already", heading)
+    )
 
 
 def red(page: Page) -> list[Check]:

@@ -95,6 +95,12 @@ def any_in(stems: tuple[str, ...], folded: str) -> bool:
     return _any_of(stems).search(folded) is not None
 
 
+def first_of(stems: tuple[str, ...], folded: str) -> int:
+    """Where the first of some stems begins a word of the folded text; -1 where none does."""
+    found = _any_of(stems).search(folded)
+    return found.start() if found else -1
+
+
 @lru_cache(maxsize=20_000)
 def stem_in(stem: str, folded: str) -> bool:
     """Whether a stem begins a word of the folded text; short stems must be whole words."""

@@ -148,6 +148,8 @@ class Page:
     refresh_seconds: float = 0.0
     # Whether anything of it is made or moved by scripts.
     scripted: bool = False
+    # As it says itself, such as `en`; "" where it does not.
+    language: str = ""
 
     @property
     def real_forms(self) -> tuple[Form, ...]:

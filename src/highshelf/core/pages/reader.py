@@ -16,6 +16,7 @@ from highshelf.core.pages.dress import looks_of
 from highshelf.core.pages.labels import caption_of, clean, label_of, labels_in, near_of, question_of
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option, Page, Shown
+from highshelf.core.pages.saying import said
 from highshelf.core.pages.snapshot import Snapshot
 
 # A fault that ends PHP carries its whole trace before it says where; others say it in one line.
@@ -128,6 +129,7 @@ def read(snapshot: Snapshot) -> Page:
             )
             for n in tree.css("iframe[src], frame[src]")
         ),
+        language=_language(tree),
     )
 
 
@@ -178,6 +180,11 @@ MOST_NODES, MOST_FORMS, MOST_FIELDS, MOST_LINKS, MOST_ROWS, MOST_BOXES = 30_000,
 # An installer's page was never seen to be larger than a few hundred kilobytes: what stands behind so much is not read.
 MOST_LETTERS = 4 << 20
 Labels = Mapping[str, Sequence[LexborNode]]
+
+
+def _language(tree: LexborHTMLParser) -> str:
+    root = tree.css_first("html[lang]")
+    return (root.attributes.get("lang") or "").lower()[:2] if root is not None else ""
 
 
 def _told(body: LexborNode, lists: Iterable[LexborNode], unseen: Collection[int]) -> Iterator[str]:
@@ -551,8 +558,9 @@ def _tone(node: LexborNode, text: str) -> str:
         return "neutral"
     a, words = node.attributes, lexicon()
     marks = a.get("class") or ""
-    fails = words.says("failure", text)
-    succeeds = words.says("success", text) and not words.says("condition", text)
+    weighed = said(text)
+    fails = weighed == "failed" or (words.says("failure", text) and weighed != "done")
+    succeeds = weighed == "done" or (words.says("success", text) and not words.says("condition", text))
     if BAD_MARK.search(marks):
         warns = words.says("warning", " ".join(text.split()[:2])) and not fails
         return "neutral" if warns else "complaint"

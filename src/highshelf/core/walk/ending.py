@@ -12,7 +12,7 @@ import re
 from collections.abc import Sequence
 from urllib.parse import urlsplit
 
-from highshelf.core.pages.judgement import Judgement, already, closed, judge, praises, red
+from highshelf.core.pages.judgement import Judgement, already, closed, judge, praises, red, tells_failure, tongue
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Field, Page
 from highshelf.core.pages.reader import searches
@@ -90,7 +90,8 @@ def complaints_of(page: Page, know: Knowledge, history: Sequence[Turn]) -> list[
     if marked or not came_back(page, history):
         return marked
     new = [t for t in page.told if know.is_new(t) and t not in (page.title, *page.headings)]
-    failing = [t for t in new if lexicon().says("failure", t)]
+    language = tongue(page)
+    failing = [t for t in new if tells_failure(t, language)]
     return failing or [t for t in new if t not in praises(page, know.is_new)][:3]
 
 
@@ -110,7 +111,8 @@ def login_end(page: Page, know: Knowledge, history: Sequence[Turn]) -> Finished 
 def _closed_behind(page: Page, know: Knowledge) -> bool:
     """Whether everything was made and the installer's address is shut now, without a word of failure."""
     made = bool(know.witness.wrote) and know.witness.tables != 0
-    failing = page.fatal or any(lexicon().says("failure", t) for t in page.told)
+    language = tongue(page)
+    failing = page.fatal or any(tells_failure(t, language) for t in page.told)
     return made and page.status in SHUT and not page.real_forms and bool(page.text) and not failing
 
 
@@ -143,7 +145,8 @@ def _again(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Tur
     if judged.praise and not judged.against and anew.signature not in {t.signature for t in history}:
         return anew
     told = complaints_of(page, know, history) or page.complaints()
-    said = told or [t for t in page.told if lexicon().says("failure", t)] or [said_first(page)]
+    language = tongue(page)
+    said = told or [t for t in page.told if tells_failure(t, language)] or [said_first(page)]
     empty = None if told and blame_of(told[0]) else _left_empty(page, know)
     if empty is not None:
         called = empty.label or empty.placeholder or empty.name
@@ -213,8 +216,8 @@ def came_back(page: Page, history: Sequence[Turn]) -> bool:
 def said_first(page: Page) -> str:
     """What a page has to say, for people: its first words that are more than its title, and what it says is wrong."""
     first = next((s for s in page.told if s != page.title and len(s) > 3), page.text)
-    words = lexicon()
-    wrong = [s for s in page.told if s != first and (words.says("missing", s) or words.says("failure", s))]
+    words, language = lexicon(), tongue(page)
+    wrong = [s for s in page.told if s != first and (words.says("missing", s) or tells_failure(s, language))]
     return f"{first[:200]} “{wrong[0][:200]}”" if wrong else first[:200]
 
 

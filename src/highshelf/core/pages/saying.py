@@ -1,0 +1,121 @@
+"""What a sentence says has happened: that all is done, that something failed, that it was so before. Pure.
+
+Rules:
+1. Words are weighed together, not one by one: "could not be completed" has a word of success in it, "without errors" one of failure.
+2. A clause that supposes ("once it is installed", "after this step") says nothing of what has happened, nor does one that asks to look.
+3. The language is that of the sentence's own short words, else that of the page; where neither is known all must agree.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from functools import lru_cache
+from typing import Literal
+
+from highshelf.core.pages.lexicon import any_in, first_of, fold
+from highshelf.core.wordlist import shipped
+
+Said = Literal["done", "failed", "already", "supposed", ""]
+Classes = Mapping[str, tuple[str, ...]]
+
+# Where one clause ends and another begins.
+CLAUSE = re.compile(r"(?:(?<=\w)[,;:.!?]+(?=\s|$)|\s[–—-]\s)\s*")
+# So many of a language's short words make it that one.
+SURE = 2
+# A longer text is a page, and says many things.
+LONGEST = 400
+
+
+@lru_cache(maxsize=1)
+def _languages() -> dict[str, Classes]:
+    raw = shipped(__package__ or "", "saying.yaml")
+    return {code: {name: tuple(map(str, stems)) for name, stems in classes.items()} for code, classes in raw.items()}
+
+
+@lru_cache(maxsize=20_000)
+def said(sentence: str, language: str = "") -> Said:
+    """What a sentence says.
+
+    Args:
+        language: the page's, as `language_of` tells it; "" where nobody knows.
+    """
+    if not sentence or len(sentence) > LONGEST:
+        return ""
+    code = _by_marks(fold(sentence), SURE + (1 if language else 0)) or language
+    if code in _languages():
+        return _in(sentence, _languages()[code])
+    found = {_in(sentence, classes) for classes in _languages().values()} - {""}
+    # Of a word like "create" another language makes one that says "created": what is done is said in a language that is known.
+    return "" if len(found) != 1 or (found == {"done"} and not cheers(sentence)) else found.pop()
+
+
+@lru_cache(maxsize=2_000)
+def language_of(text: str) -> str:
+    """The language whose short words a text is full of; "" where none leads."""
+    return _by_marks(fold(text), SURE)
+
+
+def cheers(sentence: str) -> bool:
+    """Whether a sentence is said for nothing but a good end: "Congratulations!"."""
+    folded = fold(sentence)
+    return any(any_in(classes["cheers"], folded) for classes in _languages().values())
+
+
+def _by_marks(folded: str, least: int) -> str:
+    words = re.findall(r"[a-z]+(?:'[a-z]+)?", folded.replace("e mail", ""))
+    counts = sorted(((sum(w in c["marks"] for w in words), code) for code, c in _languages().items()), reverse=True)
+    (most, code), (second, _) = counts[:2]
+    return code if most > second and most >= least else ""
+
+
+def _in(sentence: str, words: Classes) -> Said:
+    if _any_at_start(words["warns"]).match(fold(sentence)):
+        return ""
+    clauses = [fold(part) for part in CLAUSE.split(sentence) if part.strip()]
+    # What somebody is asked to look at is said in the clauses behind it.
+    looks = next((n for n, clause in enumerate(clauses) if any_in(words["verify"], clause)), len(clauses))
+    found: list[Said] = [_clause(clause, words) for clause in clauses[:looks]]
+    found += ["supposed"] if looks < len(clauses) else []
+    if "failed" not in found and any(any_in(words["cheers"], clause) for clause in clauses[:looks]):
+        return "done"
+    for what in ("already", "failed", "done", "supposed"):
+        if what in found:
+            return what
+    return ""
+
+
+@lru_cache(maxsize=20)
+def _any_at_start(stems: tuple[str, ...]) -> re.Pattern[str]:
+    return re.compile(rf"\W*(?:{'|'.join(map(re.escape, stems))})(?![a-z])")
+
+
+def _clause(clause: str, words: Classes) -> Said:
+    def has(name: str) -> bool:
+        return any_in(words[name], clause)
+
+    supposed = first_of(words["supposes"], clause)
+    # "Error after the update" tells of an error; "after an error" supposes one.
+    wrong = min((at for name in ("fault", "fails") if (at := first_of(words[name], clause)) >= 0), default=-1)
+    if has("almost") or (supposed >= 0 and not 0 <= wrong < supposed):
+        return "supposed"
+    denied = has("not")
+    if has("give") and has("valid"):
+        return "failed"
+    if denied and has("yet"):
+        return "supposed"
+    if has("fault") and denied and not has("able"):
+        # "Without errors", "no problems": all went well.
+        return "done" if has("done") or has("works") else ""
+    if has("locked") and not denied:
+        return "already"
+    if has("already") and has("stands") and not denied and not has("cheers"):
+        return "already"
+    # That something cannot be changed later is no failure: it has to be something that was to work, or to be done.
+    if has("fault") or has("fails") or (denied and (has("works") or (has("able") and has("done")))):
+        return "failed"
+    if denied:
+        return ""
+    if has("cheers") or has("done"):
+        return "done"
+    return ""
