@@ -106,13 +106,13 @@ def _clause(clause: str, words: Classes) -> Said:
         return "supposed"
     if has("fault") and denied and not has("able"):
         # "Without errors", "no problems": all went well.
-        return "done" if has("done") or has("works") else ""
+        return "done" if has("done") or has("made") or has("works") else ""
     if has("locked") and not denied:
         return "already"
     if has("already") and has("stands") and not denied and not has("cheers"):
         return "already"
     # That something cannot be changed later is no failure: it has to be something that was to work, or to be done.
-    if has("fault") or has("fails") or (denied and (has("works") or (has("able") and has("done")))):
+    if has("fault") or has("fails") or (denied and (has("works") or (has("able") and (has("done") or has("made"))))):
         return "failed"
     if denied:
         return ""
