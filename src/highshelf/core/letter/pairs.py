@@ -177,7 +177,7 @@ def _carried(made: list[Pair]) -> list[Pair]:
     for pair in made:
         about = pair.section or about
         site = words().role(pair.label) == "site" and not words().section(pair.label) and len(pair.label.split()) <= 2
-        if site and URL.match(pair.value):
+        if site and URL.match(pair.value) and not (pair.section == "panel" and words().says_door(pair.label)):
             # A word for the site is the site's, below whatever heading it stands.
             pair = replace(pair, section="site")
         found.append(replace(pair, section=about) if pair.sentence else pair)

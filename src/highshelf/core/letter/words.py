@@ -27,6 +27,7 @@ class Words:
     greetings: tuple[str, ...]
     verbs: tuple[str, ...]
     until: tuple[str, ...]
+    doors: tuple[str, ...]
     persons: tuple[str, ...]
     things: tuple[str, ...]
     elsewhere_paths: tuple[str, ...]
@@ -81,6 +82,10 @@ class Words:
     def says_until(self, text: str) -> bool:
         """Whether a sentence speaks of the time before the name points here."""
         return _any(self.until, fold(text.lower()))
+
+    def says_door(self, text: str) -> bool:
+        """Whether a label speaks of where one signs in, or of an address in the web."""
+        return _any(self.doors, fold(text.lower()))
 
     def says_things(self, text: str) -> bool:
         """Whether a sentence speaks of what is brought to a site, and of no program."""
@@ -156,6 +161,7 @@ def words() -> Words:
             "greetings",
             "verbs",
             "until",
+            "doors",
             "persons",
             "things",
             "elsewhere_paths",
