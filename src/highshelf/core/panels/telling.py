@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Literal
 
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Form, Page
-from highshelf.core.pages.reader import says_login
+from highshelf.core.pages.reader import says_login, searches
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.panels.reading import Found
 from highshelf.core.panels.rows import labelled
@@ -55,6 +55,27 @@ def door_of(page: Page) -> Form | None:
         if entering and form.method == "post" and len(passwords) == 1 and len(typed) == 2:
             return form
     return None
+
+
+def front_door(page: Page) -> Form | None:
+    """The door of a panel's own address, also in a language that nobody knows here: a name and a password, and nothing else to be typed."""
+    if (door := door_of(page)) is not None:
+        return door
+    return _only(page, ["password", "text"])
+
+
+def first_step(page: Page) -> Form | None:
+    """A door that asks for the name, or for the password, on a page of its own."""
+    return _only(page, ["text"]) or _only(page, ["password"])
+
+
+def _only(page: Page, kinds: Sequence[str]) -> Form | None:
+    """The page's only form that sends something, where just these are to be typed in it."""
+    forms = [f for f in page.forms if f.method == "post" and not searches(f) and any(x.typed for x in f.fields)]
+    if len(forms) != 1:
+        return None
+    typed = [f.kind for f in forms[0].fields if f.typed and f.kind not in ("checkbox", "radio", "select")]
+    return forms[0] if sorted("text" if k == "email" else k for k in typed) == sorted(kinds) else None
 
 
 def key_in(door: Form, login: str, password: str) -> list[tuple[str, str]]:

@@ -35,7 +35,16 @@ from highshelf.core.panels.reading import (
     second_page,
 )
 from highshelf.core.panels.rows import Control, beside, deleting, listed, stands_with, tokens
-from highshelf.core.panels.telling import door_of, key_in, longest_name, makes_together, told_values, whole_name
+from highshelf.core.panels.telling import (
+    door_of,
+    first_step,
+    front_door,
+    key_in,
+    longest_name,
+    makes_together,
+    told_values,
+    whole_name,
+)
 from highshelf.core.panels.words import says, token_in
 from highshelf.core.ports import CancelToken, Fetch, Made, Progress
 
@@ -52,6 +61,14 @@ MOST_CONFIRMATIONS = 4
 LOOKS = (0.0, 1.0, 3.0, 6.0)
 # Panels bear fewer letters than servers do, with what they put before and after.
 LONGEST = 8
+
+
+def _fields_of(form: Form) -> tuple[str, ...]:
+    return tuple(sorted(f.name for f in form.fields if f.typed))
+
+
+# Links of a front page behind which a door is looked for, where none says that it leads there.
+MOST_DOORS = 6
 
 
 class Expired(Exception):
@@ -96,6 +113,8 @@ class ReadPanel:
     _landing: Seen | None = None
     _lists: dict[str, Seen] = field(default_factory=dict)
     _known: Known = field(default_factory=Known)
+    # The fields of the forms through which one came in.
+    _doors: set[tuple[str, ...]] = field(default_factory=set)
 
     # What jobs ask for.
     def databases(self) -> list[str]:
@@ -240,7 +259,7 @@ class ReadPanel:
     def _get(self, url: str) -> Snapshot:
         """Raises Expired: the door is there instead."""
         snapshot = self.fetch.get(url)
-        if door_of(read(snapshot)) is not None:
+        if self._shows_door(read(snapshot)):
             raise Expired
         return snapshot
 
@@ -252,9 +271,23 @@ class ReadPanel:
             except Expired:
                 self._inside, self._lists = False, {}
                 self._enter()
-                if (there := made()) is not None:
-                    return there
-        return act()
+                try:
+                    if (there := made()) is not None:
+                        return there
+                except Expired:
+                    continue
+        try:
+            return act()
+        except Expired as fault:
+            raise PanelError("the panel asks to sign in again and again", hint="do it in the panel by hand") from fault
+
+    def _leads_out(self) -> bool:
+        """Whether one is still inside, so that a link that showed a door led to somebody else's: that of the mail, or of another product."""
+        return self._landing is not None and not self._shows_door(read(self.fetch.get(self._landing.snapshot.url)))
+
+    def _shows_door(self, page: Page) -> bool:
+        """Whether a page is the door: by its words, or as the one that was passed through, whatever its words are."""
+        return door_of(page) is not None or any(_fields_of(form) in self._doors for form in page.forms)
 
     def _enter(self) -> Seen:
         """Sign in, once. Raises PanelError: refused, or nothing to sign in with."""
@@ -268,15 +301,13 @@ class ReadPanel:
             raise PanelError(
                 f"the panel answers with status {page.status}: {page.text[:120].strip()}", hint="try again later"
             )
-        if self._front(page) is None and (
-            link := next((one for one in page.links if says("entering", one.label)), None)
-        ):
-            snapshot = self.fetch.get(link.url)
-            page = read(snapshot)
+        if front_door(page) is None:
+            snapshot, page = self._to_the_door(snapshot, page)
         for _ in range(3):
-            door = self._front(page)
+            door = front_door(page) or first_step(page)
             if door is None:
                 break
+            self._doors.add(_fields_of(door))
             snapshot = self.fetch.post(door.action, key_in(door, self.login, self.password), multipart=door.multipart)
             page = read(snapshot)
             if any(f.kind == "password" for f in door.fields):
@@ -286,7 +317,7 @@ class ReadPanel:
                 "the panel shows nothing without JavaScript",
                 hint="make the database by hand, or write a primer for its interface",
             )
-        if door_of(page) is not None or not (page.links or page.frames):
+        if self._shows_door(page) or not (page.links or page.frames):
             said = "; ".join(page.complaints()[:2]) or page.text[:120].strip()
             self._refused = _masked(f"the panel does not let {self.login} in: {said}", self.password)
             raise PanelError(self._refused, hint="check the panel's login and password")
@@ -295,13 +326,15 @@ class ReadPanel:
         self._lists = {}
         return self._landing
 
-    @staticmethod
-    def _front(page: Page) -> Form | None:
-        """The door, also of a language that nobody knows here: nothing on the page but a name and a password."""
-        if (door := door_of(page)) is not None or len(page.forms) != 1:
-            return door
-        typed = [f for f in page.forms[0].fields if f.typed and f.kind != "checkbox"]
-        return page.forms[0] if [f.kind == "password" for f in typed] == [False, True] else None
+    def _to_the_door(self, snapshot: Snapshot, page: Page) -> tuple[Snapshot, Page]:
+        """From a front page to where one signs in: by the link that says so, else by the one behind which a door is."""
+        links = [one for one in page.links if one.label and urlsplit(one.url).netloc == urlsplit(page.url).netloc]
+        said = [one for one in page.links if says("entering", one.label)]
+        for link in (said or links)[:MOST_DOORS]:
+            behind = self.fetch.get(link.url)
+            if said or front_door(read(behind)) is not None:
+                return behind, read(behind)
+        return snapshot, page
 
     def _past(self, seen: Seen, wanted: str = "") -> Seen:
         """Behind what only wants to be read (a tour, a notice): it stands where something else was asked for, or right behind the door."""
@@ -355,8 +388,13 @@ class ReadPanel:
             if best[link.url] == OPENED:
                 continue
             best[link.url] = OPENED
-            snapshot = self._get(link.url)
             asked += 1
+            try:
+                snapshot = self._get(link.url)
+            except Expired:
+                if self._leads_out():
+                    continue
+                raise
             seen = self._past(
                 Seen(snapshot, read(snapshot), f"{before.trail} {link.label}".strip(), before.depth + 1), link.url
             )
@@ -456,7 +494,7 @@ class ReadPanel:
             if following is None or seen.page.complaints():
                 break
             found = following
-        if door_of(seen.page) is not None:
+        if self._shows_door(seen.page):
             raise Expired
         if seen.page.status >= 400 or seen.page.complaints():
             said = "; ".join(seen.page.complaints()[:2]) or f"status {seen.page.status}"
