@@ -129,7 +129,10 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
         if know.values.get(key) == "no":
             return field.checked
         return AskFor(key, f"The installer wants this accepted: “{field.label}”", ("yes", "no"), must_accept=key)
-    reports = words.says("telling", field.label) and words.says("makers", field.label)
+    reports = any(
+        words.says(one, field.label) and words.says(other, field.label)
+        for one, other in (("telling", "makers"), ("informing", "news"))
+    )
     if words.says("unwanted", said) or reports or _would_make_database(field):
         return False
     # A TLS box ticked by default breaks servers without TLS.
