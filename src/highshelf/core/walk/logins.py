@@ -145,7 +145,8 @@ def told_name(page: Page) -> str:
         name = found.get("admin.name")
         if name is not None:
             return name.value if _is_fixed(name) else ""
-        asks |= "admin.password" in found
+        others = {id(field) for value, field in found.items() if value != "admin.password"}
+        asks |= any(f.kind == "password" and id(f) not in others for f in form.fields)
     return _name_in(page) if asks or not any(f.typed for form in page.real_forms for f in form.fields) else ""
 
 
