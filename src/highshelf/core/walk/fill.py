@@ -131,7 +131,7 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
         return AskFor(key, f"The installer wants this accepted: “{field.label}”", ("yes", "no"), must_accept=key)
     reports = any(
         words.says(one, field.label) and words.says(other, field.label)
-        for one, other in (("telling", "makers"), ("informing", "news"))
+        for one, other in (("telling", "makers"), ("informing", "news"), ("receiving", "tidings"))
     )
     if words.says("unwanted", said) or reports or _would_make_database(field):
         return False
