@@ -45,6 +45,8 @@ EXAMPLE = re.compile(r"(?<!\S)[\w.+-]+@[\w.-]*\w")
 SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
 CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "site.country", "site.currency")
 IN_PARTS = ("site.timezone",)
+# A question and a hint: a page with so few sentences is about what they speak of.
+FEW_WORDS = 2
 
 
 @dataclass(frozen=True)
@@ -404,6 +406,10 @@ def _groups(form: Form, page: Page) -> tuple[list[str], list[bool]]:
     named = {fold(f.name) for f in form.fields if f.typed}
     # A heading over a part of the page says nothing of the rest: the page as a whole is never a mail server's.
     whole = next((g for g in map(group_of, [page.title, *page.headings]) if g and g not in FOREIGN), "")
+    asked = [n for n, f in enumerate(form.fields) if f.typed and f.kind not in ("select", "checkbox", "radio")]
+    if not whole and len(asked) == 1 and not own[asked[0]] and len(page.told) <= FEW_WORDS:
+        # One question on a page with hardly a word beside it: that word says whose it is.
+        own[asked[0]] = next((g for g in map(group_of, page.told) if g), "")
     secret = any(f.kind == "password" for f in form.fields)
     hosts = {"host", "server", "hostname"} & named and (secret or whole == "database")
     if hosts or (any(g == "database" for g in own) and not any(g in ("admin", "site") for g in own)):
