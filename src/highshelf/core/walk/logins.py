@@ -183,7 +183,7 @@ def _as_if_free(form: Form) -> Form:
 
 def _name_in(page: Page) -> str:
     labels = [f.label for form in page.real_forms for f in form.fields if f.kind == "password"]
-    for sentence in (*page.headings, *page.told, *labels):
+    for sentence in (*page.told, *page.headings, *labels):
         plain = plain_letters(sentence)
         for shape in _whose():
             found = shape.search(plain)
@@ -196,7 +196,9 @@ def _name_in(page: Page) -> str:
 def _whose() -> tuple[re.Pattern[str], ...]:
     """Sentences that name whom a password is for: "for the user X", "the user name is X", "sign in as X"."""
     lists = lexicon().lists
-    person = "|".join(map(re.escape, (*lists["identity"], *lists["administrators"])))
+    # An address is who somebody is, and no name.
+    people = [word for word in lists["identity"] if word not in ("e-mail", "email", "correo")]
+    person = "|".join(map(re.escape, (*people, *lists["administrators"])))
     doors = "|".join(map(re.escape, (*lists["login"], *lists["signing_in"], *lists["administrators"])))
     quotes = "[\"'“”„«»‚‘’`]"
     quoted, bare = rf"{quotes} ?([\w.@+-]{{3,40}}) ?{quotes}", r"([\w.@+-]{3,40})(?=\s*(?:$|[.,;:)!]))"
