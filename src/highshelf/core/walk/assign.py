@@ -14,6 +14,7 @@ from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.walk.clusters import EITHER, Stand, whose
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
 from highshelf.core.walk.knowledge import COUNTRIES, URL_SOURCE
+from highshelf.core.walk.unlike import is_another
 
 # What a field's own words weigh. A label beats a name: a field called `name` was the login in one installer,
 # the resource's title in another.
@@ -36,10 +37,6 @@ MAIL = re.compile(
 )
 # Short words that German and Dutch put at a longer one's end; "taal" ends others that are no language.
 SHORT_ENDS = ("port", "host", "name", "naam", "user", "mail", "pass")
-# "Port of the server": what is asked for is the port, though the server is named as well; "server:port" is another matter.
-PORT_OF = re.compile(r"(?:[a-z]+ )?(?:port|puerto|porta|poort)(?![a-z])")
-# Domains that are none of the site's address.
-OTHER_DOMAINS = re.compile(r"cookie|session|mail|smtp|ldap|directory|allow|trusted|@")
 # How an address for mail is shown as an example.
 EXAMPLE = re.compile(r"(?<!\S)[\w.+-]+@[\w.-]*\w")
 SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
@@ -453,9 +450,7 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     # "Host", "user", "port" mean the database only in its own group, and what opens the installer is nobody else's.
     if (words.group in OWN_GROUP_ONLY and group != words.group) or (group == "setup") != (words.group == "setup"):
         return 0.0
-    if name == "site.domain" and OTHER_DOMAINS.search(fold(f"{field.label} {field.name}")):
-        return 0.0
-    if name == "database.host" and PORT_OF.match(fold(field.label)) and not re.search(r"\w ?[:/] ?\w", field.label):
+    if is_another(name, field):
         return 0.0
     by_label, by_name = _label_score(name, fold(field.label)), _name_score(name, fold(field.name))
     if field.kind == "textarea" and words.group in ("admin", "database"):
