@@ -49,7 +49,7 @@ class Lexicon:
 
     def says(self, topic: str, text: str) -> bool:
         """Whether a text has a word of the topic (`forward`, `decoy`, `success`, …)."""
-        return _any_of(self.lists[topic]).search(fold(text)) is not None
+        return _topic(topic).search(fold(text)) is not None
 
 
 @lru_cache(maxsize=1)
@@ -85,20 +85,25 @@ def _pattern(stem: str) -> str:
     return re.escape(stem.rstrip("$")) + (r"(?![a-z0-9])" if whole or len(stem) <= 4 else "")
 
 
+# By its name: a tuple of some hundred words is hashed anew at every look.
+@lru_cache(maxsize=500)
+def _topic(topic: str) -> re.Pattern[str]:
+    return _any_of(lexicon().lists[topic])
+
+
 @lru_cache(maxsize=5_000)
 def _any_of(stems: tuple[str, ...]) -> re.Pattern[str]:
     return re.compile(rf"(?<![a-z0-9])(?:{'|'.join(map(_pattern, stems))})")
 
 
+def pattern_of(stems: tuple[str, ...]) -> re.Pattern[str]:
+    """What finds any of some stems at the beginning of a word, in folded text."""
+    return _any_of(stems)
+
+
 def any_in(stems: tuple[str, ...], folded: str) -> bool:
     """Whether any of some stems begins a word of the folded text."""
     return _any_of(stems).search(folded) is not None
-
-
-def first_of(stems: tuple[str, ...], folded: str) -> int:
-    """Where the first of some stems begins a word of the folded text; -1 where none does."""
-    found = _any_of(stems).search(folded)
-    return found.start() if found else -1
 
 
 @lru_cache(maxsize=20_000)

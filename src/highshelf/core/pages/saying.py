@@ -13,11 +13,11 @@ from collections.abc import Mapping
 from functools import lru_cache
 from typing import Literal
 
-from highshelf.core.pages.lexicon import any_in, first_of, fold
+from highshelf.core.pages.lexicon import fold, pattern_of
 from highshelf.core.wordlist import shipped
 
 Said = Literal["done", "failed", "already", "supposed", ""]
-Classes = Mapping[str, tuple[str, ...]]
+Classes = Mapping[str, re.Pattern[str]]
 
 # Where one clause ends and another begins.
 CLAUSE = re.compile(r"(?:(?<=\w)[,;:.!?]+(?=\s|$)|\s[–—-]\s)\s*")
@@ -28,9 +28,19 @@ LONGEST = 400
 
 
 @lru_cache(maxsize=1)
-def _languages() -> dict[str, Classes]:
+def _words() -> dict[str, dict[str, tuple[str, ...]]]:
     raw = shipped(__package__ or "", "saying.yaml")
     return {code: {name: tuple(map(str, stems)) for name, stems in classes.items()} for code, classes in raw.items()}
+
+
+@lru_cache(maxsize=1)
+def _languages() -> dict[str, Classes]:
+    return {code: {name: pattern_of(stems) for name, stems in classes.items()} for code, classes in _words().items()}
+
+
+@lru_cache(maxsize=1)
+def _marks() -> dict[str, frozenset[str]]:
+    return {code: frozenset(classes["marks"]) for code, classes in _words().items()}
 
 
 @lru_cache(maxsize=20_000)
@@ -59,25 +69,25 @@ def language_of(text: str) -> str:
 def cheers(sentence: str) -> bool:
     """Whether a sentence is said for nothing but a good end: "Congratulations!"."""
     folded = fold(sentence)
-    return any(any_in(classes["cheers"], folded) for classes in _languages().values())
+    return any(classes["cheers"].search(folded) for classes in _languages().values())
 
 
 def _by_marks(folded: str, least: int) -> str:
     words = re.findall(r"[a-z]+(?:'[a-z]+)?", folded.replace("e mail", ""))
-    counts = sorted(((sum(w in c["marks"] for w in words), code) for code, c in _languages().items()), reverse=True)
+    counts = sorted(((sum(w in marks for w in words), code) for code, marks in _marks().items()), reverse=True)
     (most, code), (second, _) = counts[:2]
     return code if most > second and most >= least else ""
 
 
 def _in(sentence: str, words: Classes) -> Said:
-    if _any_at_start(words["warns"]).match(fold(sentence)):
+    if (begun := words["warns"].search(fold(sentence))) and not re.search(r"\w", fold(sentence)[: begun.start()]):
         return ""
     clauses = [fold(part) for part in CLAUSE.split(sentence) if part.strip()]
     # What somebody is asked to look at is said in the clauses behind it.
-    looks = next((n for n, clause in enumerate(clauses) if any_in(words["verify"], clause)), len(clauses))
+    looks = next((n for n, clause in enumerate(clauses) if words["verify"].search(clause)), len(clauses))
     found: list[Said] = [_clause(clause, words) for clause in clauses[:looks]]
     found += ["supposed"] if looks < len(clauses) else []
-    if "failed" not in found and any(any_in(words["cheers"], clause) for clause in clauses[:looks]):
+    if "failed" not in found and any(words["cheers"].search(clause) for clause in clauses[:looks]):
         return "done"
     for what in ("already", "failed", "done", "supposed"):
         if what in found:
@@ -85,18 +95,13 @@ def _in(sentence: str, words: Classes) -> Said:
     return ""
 
 
-@lru_cache(maxsize=20)
-def _any_at_start(stems: tuple[str, ...]) -> re.Pattern[str]:
-    return re.compile(rf"\W*(?:{'|'.join(map(re.escape, stems))})(?![a-z])")
-
-
 def _clause(clause: str, words: Classes) -> Said:
     def has(name: str) -> bool:
-        return any_in(words[name], clause)
+        return words[name].search(clause) is not None
 
-    supposed = first_of(words["supposes"], clause)
+    supposed = _place(words["supposes"], clause)
     # "Error after the update" tells of an error; "after an error" supposes one.
-    wrong = min((at for name in ("fault", "fails") if (at := first_of(words[name], clause)) >= 0), default=-1)
+    wrong = min((at for name in ("fault", "fails") if (at := _place(words[name], clause)) >= 0), default=-1)
     if has("almost") or (supposed >= 0 and not 0 <= wrong < supposed):
         return "supposed"
     denied = has("not")
@@ -119,3 +124,8 @@ def _clause(clause: str, words: Classes) -> Said:
     if has("cheers") or has("done"):
         return "done"
     return ""
+
+
+def _place(pattern: re.Pattern[str], clause: str) -> int:
+    found = pattern.search(clause)
+    return found.start() if found else -1
