@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import re
 
+from highshelf.core.pages.judgement import tells_failure, tongue
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
 from highshelf.core.walk.knowledge import Knowledge
@@ -28,8 +29,10 @@ def collated(page: Page, know: Knowledge, *, blocked: bool) -> Collate | None:
     """
     if TRIED in know.tried or not know.values.get("database.name") or know.values.get("database.kind") == "postgresql":
         return None
-    words = lexicon()
-    said = [s for s in (*page.complaints(), *(page.told if blocked else ())) if words.says("collation", s)]
+    words, language = lexicon(), tongue(page)
+    # A page that came back may say it in plain words.
+    plain = [t for t in page.told if blocked or (know.is_new(t) and tells_failure(t, language))]
+    said = [s for s in (*page.complaints(), *plain) if words.says("collation", s)]
     if not said:
         return None
     named = [n for s in said for n in NAME.findall(s)]
