@@ -33,9 +33,15 @@ def _words() -> dict[str, dict[str, tuple[str, ...]]]:
     return {code: {name: tuple(map(str, stems)) for name, stems in classes.items()} for code, classes in raw.items()}
 
 
+# A language at a time: the patterns of all of them cost the first page of a process a fifth of a second.
+@lru_cache(maxsize=20)
+def _classes(code: str) -> Classes:
+    return {name: pattern_of(stems) for name, stems in _words()[code].items()}
+
+
 @lru_cache(maxsize=1)
-def _languages() -> dict[str, Classes]:
-    return {code: {name: pattern_of(stems) for name, stems in classes.items()} for code, classes in _words().items()}
+def _cheers() -> re.Pattern[str]:
+    return pattern_of(tuple(dict.fromkeys(stem for classes in _words().values() for stem in classes["cheers"])))
 
 
 @lru_cache(maxsize=1)
@@ -53,9 +59,9 @@ def said(sentence: str, language: str = "") -> Said:
     if not sentence or len(sentence) > LONGEST:
         return ""
     code = _by_marks(fold(sentence), SURE + (1 if language else 0)) or language
-    if code in _languages():
-        return _in(sentence, _languages()[code])
-    found = {_in(sentence, classes) for classes in _languages().values()} - {""}
+    if code in _words():
+        return _in(sentence, _classes(code))
+    found = {_in(sentence, _classes(one)) for one in _words()} - {""}
     # Of a word like "create" another language makes one that says "created": what is done is said in a language that is known.
     return "" if len(found) != 1 or (found == {"done"} and not cheers(sentence)) else found.pop()
 
@@ -68,8 +74,7 @@ def language_of(text: str) -> str:
 
 def cheers(sentence: str) -> bool:
     """Whether a sentence is said for nothing but a good end: "Congratulations!"."""
-    folded = fold(sentence)
-    return any(classes["cheers"].search(folded) for classes in _languages().values())
+    return _cheers().search(fold(sentence)) is not None
 
 
 def _by_marks(folded: str, least: int) -> str:
