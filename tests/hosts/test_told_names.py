@@ -76,6 +76,8 @@ def test_who_signs_in_is_told_and_proven(clean: Hosting, service: Service, tmp_p
     assert any(t.startswith(f"administrator {shown.admin_name} ") for t in told), told[-12:]
     if made:
         assert secrets["application"].startswith("tide") and shown.admin_name != "harbourmaster"
-        assert pages and not any(secrets["application"] in t for t in (*told, *pages)), "it is masked wherever it is told"
+        assert pages and not any(secrets["application"] in t for t in (*told, *pages)), (
+            "it is masked wherever it is told"
+        )
     else:
         assert shown.admin_name == "harbourmaster" and len(secrets["application"]) >= 12

@@ -68,6 +68,12 @@ def test_a_field_that_nobody_may_change_tells_the_name_and_keeps_it(shut: str) -
     assert "admin.name" not in {value for _, value in move.filled}
 
 
+@pytest.mark.parametrize(("shown", "password"), [("k3v9-Lamp77", "k3v9-Lamp77"), ("********", ""), ("••••••••", "")])
+def test_stars_in_a_field_that_nobody_may_change_are_no_password(shown: str, password: str) -> None:
+    fixed = ASKS.replace('name="p" type="password"', f'name="p" type="password" value="{shown}" readonly', 1)
+    assert told_password(page(fixed)) == password
+
+
 @pytest.mark.parametrize(
     ("sentence", "password"),
     [

@@ -154,7 +154,8 @@ def told_password(page: Page) -> str:
     """The password that an installer made for the administrator: in a field that nobody may change, or alone in a sentence."""
     for form in page.real_forms:
         for found in assign(_as_if_free(form), page):
-            if found.value == "admin.password" and _is_fixed(found.field):
+            # Stars in a field that is only shown are no password.
+            if found.value == "admin.password" and _is_fixed(found.field) and re.search(r"\w", found.field.value):
                 return found.field.value
     if any(f.typed for form in page.real_forms for f in form.fields):
         return ""
