@@ -15,10 +15,7 @@ from random import Random
 
 import yaml
 
-from highshelf.core.pages.reader import read
-from highshelf.core.pages.snapshot import Snapshot
-from highshelf.core.walk.assign import assign
-from tests.pages.labels import ALWAYS, LABELS, LAYOUTS, Read
+from tests.pages.labels import ALWAYS, LABELS, LAYOUTS, Read, in_a_form, what_is_read
 
 FOREIGN: dict[str, dict[str, list[str]]] = yaml.safe_load(Path(__file__).with_name("foreign.yaml").read_text("utf-8"))
 
@@ -56,16 +53,11 @@ def page_of(seed: int) -> tuple[str, str, list[tuple[str, str, str]]]:
         )
         heading = "SMTP" if group == "mail" else escape(random.choice(words["groups"][group]))
         parts.append(f"<fieldset><legend>{heading}</legend>{body}</fieldset>")
-    html = f'<html lang="{language}"><head><title>Setup</title></head><body><h1>Setup</h1><form method="post" action="/setup/">{"".join(parts)}<button>OK</button></form></body></html>'
-    return language, html, truths
+    return language, in_a_form(language, parts), truths
 
 
 def read_page(seed: int) -> Iterator[Read]:
-    language, html, truths = page_of(seed)
-    page = read(Snapshot("http://garden.saltmarsh.example/setup/", 200, html))
-    found = {a.field.name: a.value for a in assign(page.real_forms[0], page)}
-    for name, label, truth in truths:
-        yield Read(language, label, truth, found.get(name, ""))
+    yield from what_is_read(*page_of(seed))
 
 
 def main() -> None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import argparse
 import json
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from html import escape
 from pathlib import Path
@@ -84,12 +84,23 @@ def form(seed: int) -> tuple[str, str, list[tuple[str, str, str]]]:
         rows.append(
             random.choice((f"<h3>{heading}</h3>{body}", f"<fieldset><legend>{heading}</legend>{body}</fieldset>"))
         )
-    html = f'<html lang="{language}"><head><title>Setup</title></head><body><h1>Setup</h1><form method="post" action="/setup/">{"".join(rows)}<button>OK</button></form></body></html>'
-    return language, html, truths
+    return language, in_a_form(language, rows), truths
+
+
+def in_a_form(language: str, parts: Sequence[str]) -> str:
+    """A page with one form, and its parts in it."""
+    return (
+        f'<html lang="{language}"><head><title>Setup</title></head><body><h1>Setup</h1>'
+        f'<form method="post" action="/setup/">{"".join(parts)}<button>OK</button></form></body></html>'
+    )
 
 
 def read_form(seed: int) -> Iterator[Read]:
-    language, html, truths = form(seed)
+    yield from what_is_read(*form(seed))
+
+
+def what_is_read(language: str, html: str, truths: Sequence[tuple[str, str, str]]) -> Iterator[Read]:
+    """Each (field, label, truth) of a page, with what is made of it."""
     page = read(Snapshot("http://garden.saltmarsh.example/setup/", 200, html))
     found = {a.field.name: a.value for a in assign(page.real_forms[0], page)}
     for name, label, truth in truths:
