@@ -272,7 +272,12 @@ class Service:
     ) -> JobOut:
         with self.client as client:
             try:
-                until(lambda: client.job_show(job_id).state in states, f"job {job_id} never came to {states}", seconds)
+                until(
+                    lambda: client.job_show(job_id).state in states,
+                    f"job {job_id} never came to {states}",
+                    seconds,
+                    longest_seconds=0.25,
+                )
             except AssertionError as fault:
                 job, last = client.job_show(job_id), client.job_log(job_id).items[-6:]
                 raise AssertionError(f"{fault}: {job.state} {job.error}\n" + "\n".join(e.text for e in last)) from None
@@ -283,10 +288,17 @@ class Service:
         return self.client.installation_show(job.installation)
 
 
-def until(holds: Callable[[], bool], otherwise: str, seconds: float = 30, pause_seconds: float = 0.01) -> None:
-    """Poll until something holds."""
+def until(
+    holds: Callable[[], bool],
+    otherwise: str,
+    seconds: float = 30,
+    pause_seconds: float = 0.01,
+    longest_seconds: float = 0.03,
+) -> None:
+    """Poll until something holds, ever less often: who asks a service every moment keeps it from its work."""
     deadline = time.monotonic() + seconds
     while not holds():
         if time.monotonic() > deadline:
             raise AssertionError(otherwise)
         time.sleep(pause_seconds)
+        pause_seconds = min(pause_seconds * 1.3, longest_seconds)
