@@ -8,7 +8,7 @@ from hashlib import md5
 from random import Random
 
 from highshelf.core.pages.lexicon import lexicon
-from highshelf.core.walk.sources import Taken
+from highshelf.core.release.taken import Taken
 from tests.garden.markup import Control, Markup
 from tests.garden.traits import UNREAD, Traits
 

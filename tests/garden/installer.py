@@ -8,7 +8,7 @@ from random import Random
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from highshelf.core.pages.snapshot import Snapshot
-from highshelf.core.walk.sources import Taken
+from highshelf.core.release.taken import Taken
 from tests.garden.asks import TOKEN, WARDEN, Asks
 from tests.garden.ends import FOLDER, ROOT, configuration, configuration_file, end_page, file_as_told, offered
 from tests.garden.markup import Control, Markup, Sheet

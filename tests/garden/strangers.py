@@ -20,7 +20,7 @@ import yaml
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.release.inputs import conclude
 from highshelf.core.release.php import read
-from highshelf.core.walk.sources import Taken
+from highshelf.core.release.taken import Taken
 from tests.garden.installer import SITE, Host, Seen
 from tests.garden.traits import Traits, traits_of
 from tests.garden.walk import VALUES, Conversation, Walk

@@ -12,11 +12,12 @@ from highshelf.core.pages.reader import read as read_page
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.release.inputs import conclude
 from highshelf.core.release.php import read
+from highshelf.core.release.taken import Taken
 from highshelf.core.walk.assign import assign
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import Adapt, Follow
-from highshelf.core.walk.sources import Taken, by_source
+from highshelf.core.walk.sources import by_source
 from tests.releases.handlers import handler, score
 
 

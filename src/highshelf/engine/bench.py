@@ -25,8 +25,8 @@ from highshelf.core.ports import Browse, CancelToken, Fetch, Helper, HostFiles, 
 from highshelf.core.primers.models import ApplicationPrimer, PanelPrimer
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.findings import Finding, Findings
+from highshelf.core.release.taken import Taken
 from highshelf.core.values import redactor, told_server
-from highshelf.core.walk.sources import Taken
 from highshelf.engine.connections import Connected, Connections, OwnLine
 from highshelf.store.disk import write_private
 from highshelf.store.licences import hand_over

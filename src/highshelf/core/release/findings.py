@@ -12,8 +12,8 @@ from highshelf.core.release import names, scripts, weighing
 from highshelf.core.release.clues import ASKS_FOR_LIBRARIES, Clue
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.php.tables import ALWAYS
+from highshelf.core.release.taken import Taken
 from highshelf.core.release.weighing import NAMES, Weighed, split
-from highshelf.core.walk.sources import Taken
 
 PRE_RELEASE = re.compile(r"(?i)(alpha|beta|(?<![a-z])rc|dev|pre(?!fix)|snapshot|nightly|git|\d[ab]\d)")
 GENERIC = re.compile(

@@ -23,8 +23,8 @@ from highshelf.core.pages.page import Field, Form, Page
 from highshelf.core.release.clues import Clue
 from highshelf.core.release.php.inputs import SETS_UP
 from highshelf.core.release.php.pieces import GIVEN_BY
+from highshelf.core.release.taken import FOREIGN, Taken
 from highshelf.core.walk.assign import assign
-from highshelf.core.walk.sources import FOREIGN, Taken
 
 ROW_LINES = 12
 LEAST_SURE, MARGIN = 0.5, 0.08

@@ -8,7 +8,7 @@ from highshelf.core.pages.groups import FOREIGN as STRANGERS
 from highshelf.core.pages.groups import group_of
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Field, Form
-from highshelf.core.walk.sources import FOREIGN
+from highshelf.core.release.taken import FOREIGN
 
 # A word of a name weighs less, a whole label in the right group more.
 SOURCE = 14.0

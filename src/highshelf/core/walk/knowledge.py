@@ -7,8 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from urllib.parse import quote, urlsplit
 
+from highshelf.core.release.taken import Taken
 from highshelf.core.walk.moves import signature_of
-from highshelf.core.walk.sources import Taken
 from highshelf.core.walk.witness import Witness
 
 FOLLOWING = ("admin.firstname", "admin.lastname", "site.organisation", "site.domain", "site.country", "site.currency")

@@ -21,6 +21,7 @@ from typing import Any
 from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
+from highshelf.core.release.taken import Taken
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import (
@@ -39,7 +40,6 @@ from highshelf.core.walk.moves import (
     Tune,
     Turn,
 )
-from highshelf.core.walk.sources import Taken
 from highshelf.core.walk.witness import Witness
 
 # Of the release and the account: the same for every page.

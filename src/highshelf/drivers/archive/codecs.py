@@ -9,8 +9,6 @@ import zlib
 from collections.abc import Callable
 from typing import IO, Any, Protocol
 
-import zstandard
-
 from highshelf.core.errors import ArchiveError
 from highshelf.drivers.archive.members import BLOCK, MAX_DICTIONARY_BYTES, Stream, broken, too_large
 
@@ -138,26 +136,12 @@ class Inflated64:
         return block
 
 
-class Zstandard:
-    """Zstandard (RFC 8878), frames after each other; a window above the limit is refused."""
+def zstandard(source: IO[bytes] | Stream) -> Stream:
+    """A .zst file, frames after each other."""
+    # The heaviest of these libraries, and the rarest needed: loading is half of what a small check-in costs.
+    from highshelf.drivers.archive.zstd import Zstandard
 
-    def __init__(self, source: IO[bytes] | Stream) -> None:
-        self._reader = zstandard.ZstdDecompressor(max_window_size=MAX_DICTIONARY_BYTES).stream_reader(
-            source,  # type: ignore[arg-type]
-            read_size=BLOCK,
-            read_across_frames=True,
-        )
-
-    def read(self, size: int = -1, /) -> bytes:
-        try:
-            return self._reader.read(BLOCK if size < 0 else min(size, BLOCK))
-        except zstandard.ZstdError as fault:
-            if "memory" in str(fault).lower():
-                raise ArchiveError(
-                    f"the archive wants a window of more than {MAX_DICTIONARY_BYTES / 1e6:,.0f} MB in memory",
-                    hint="pack it again with a smaller window, for example as a zip",
-                ) from None
-            raise broken(str(fault)) from None
+    return Zstandard(source)
 
 
 def xz(source: IO[bytes] | Stream) -> Stream:

@@ -22,8 +22,6 @@ from highshelf.core.release.laying import lay_out
 from highshelf.core.release.safety import danger, printable
 from highshelf.drivers.archive import codecs
 from highshelf.drivers.archive.members import BLOCK, MAX_MEMBERS, RawMember, Reader, Stream
-from highshelf.drivers.archive.sevenzip import MAGIC as SEVENZIP
-from highshelf.drivers.archive.sevenzip import SevenZipReader
 from highshelf.drivers.archive.tar import SIZE, TarReader, looks_like_tar
 from highshelf.drivers.archive.zip import ZipReader, looks_like_zip
 
@@ -35,6 +33,7 @@ MAX_TEXT_BYTES = 400_000
 MAX_TEXTS = 60
 # Sources made to be slow to read are hashed like all others, and read no further than this takes.
 MAX_READING_SECONDS = 90.0
+SEVENZIP = b"7z\xbc\xaf\x27\x1c"
 FORMATS = "zip, tar, tar.gz, tar.bz2, tar.xz, tar.zst and 7z can be checked in"
 Told = Callable[[int, int], None]
 
@@ -87,6 +86,9 @@ def open_any(path: Path, name: str = "") -> Opened:
     if not head:
         raise ArchiveError(f"{name} is empty", hint="check in the release's archive")
     if head.startswith(SEVENZIP):
+        # Loaded for those that need it, as `codecs.zstandard` is.
+        from highshelf.drivers.archive.sevenzip import SevenZipReader
+
         return Opened(SevenZipReader(path), "7z", False)
     unpacked, packed, ships = _unpacked(head)
     if unpacked is not None:
@@ -116,7 +118,7 @@ def _unpacked(head: bytes) -> tuple[Callable[[IO[bytes]], Stream] | None, str, b
     if head.startswith(b"\xfd7zXZ\0"):
         return codecs.xz, "xz", True
     if head.startswith(b"\x28\xb5\x2f\xfd") or head[1:4] == b"\x2a\x4d\x18":
-        return codecs.Zstandard, "zst", False
+        return codecs.zstandard, "zst", False
     return None, "", False
 
 

@@ -29,7 +29,6 @@ from highshelf.drivers.archive.members import (
     too_large,
 )
 
-MAGIC = b"7z\xbc\xaf\x27\x1c"
 MAX_DIRECTORY_BYTES = 32 << 20
 MAX_LINK_BYTES = 4096
 END, HEADER, PACK, UNPACK, SUB, SIZES, CRCS, FOLDER, CODERS, COUNTS = 0, 1, 6, 7, 8, 9, 10, 11, 12, 13
@@ -41,7 +40,7 @@ CODERS_ALONE: dict[bytes, Callable[[Stream], Stream]] = {
     b"\4\1\x08": codecs.Inflated,
     b"\4\1\x09": codecs.Inflated64,
     b"\4\2\2": codecs.bzip2,
-    b"\4\xf7\x11\1": codecs.Zstandard,
+    b"\4\xf7\x11\1": codecs.zstandard,
 }
 NAMED = {b"\3\4\1": "PPMd", b"\3\3\1\x1b": "BCJ2"}
 BRANCHES = {

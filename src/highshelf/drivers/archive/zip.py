@@ -155,7 +155,7 @@ def _unpacked(packed: Stream, entry: Entry) -> Stream:
             filters = [codecs.lzma1_filter(exactly(packed, length, entry.name))]
             return Part(codecs.raw_lzma(packed, filters), entry.size, what=entry.name)
         case 93:
-            return codecs.Zstandard(packed)
+            return codecs.zstandard(packed)
         case _:
             return codecs.xz(packed)
 
