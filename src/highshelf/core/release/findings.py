@@ -444,8 +444,12 @@ def _known_places(by_what: dict[str, list[Clue]], what: str) -> list[Clue]:
     ]
 
 
+# From here on it is the licence's own text, and not a sentence that names one.
+A_TEXT = 0.85
 # Where an application's own licence lies, when it does not lie above everything.
-OF_ITS_OWN = re.compile(r"(?i)^(?:[^/]+|(?:docs?|documentation|legal|licen[sc]es?|about|info|manual)/[^/]+)$")
+OF_ITS_OWN = re.compile(
+    r"(?i)^(?:[^/]+|(?:docs?|documentation|legal|licen[sc]es?|about|info|manual)/[^/]+|[^/]+/index\.php)$"
+)
 
 
 def _licences(clues: list[Clue]) -> list[str]:
@@ -453,5 +457,9 @@ def _licences(clues: list[Clue]) -> list[str]:
         (c for c in clues if c.sure >= DECIDES and OF_ITS_OWN.match(c.path)),
         key=lambda c: (c.path.count("/"), -c.sure, c.path),
     )
-    top = [c.value for c in near if c.path.count("/") == (near[0].path.count("/") if near else 0)]
-    return list(dict.fromkeys(top))[:3]
+    texts = [c for c in near if c.sure >= A_TEXT]
+    if not texts:
+        # Only told in a sentence: the surest of them, with its version where one tells it.
+        told = max(near, key=lambda c: (c.sure, "-" in c.value), default=None)
+        return [told.value] if told else []
+    return list(dict.fromkeys(c.value for c in texts if c.path.count("/") == texts[0].path.count("/")))[:3]

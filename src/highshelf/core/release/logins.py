@@ -24,9 +24,11 @@ AS = re.compile(
     r"(?i)\b(?:as|als|en tant que|comme|como|come|jako)\s+(?:(?:the|den|le|el|il|de)\s+)?"
     rf"(?:{NAME}\s+)?{WORD.format('name')}\s*,?\s+(?:\w+\s){{0,4}}?{PASSWORD[:-1]}|hasłem)\b{IS}{WORD.format('word')}"
 )
+AND = r"(?:and|und|et|y|e|en|i|&|/)"
 PAIRED = re.compile(
-    rf"(?i)\b(?:default|initial|standard)\s+(?:login|credentials|account|user(?:name)?(?:\s*(?:and|/)\s*password)?)\b(?: is| are)?\s*[:=]?\s*"
-    rf"{WORD.format('name')}\s*/\s*{WORD.format('word')}"
+    rf"(?i)\b(?:(?:default|initial|standard)\s+(?:login|credentials|account|{NAME})|{NAME}(?=\s*{AND}\s*{PASSWORD}))"
+    rf"(?P<both>\s*{AND}\s*{PASSWORD})?\b(?: (?:combination|pair|is|are|ist|sind|lautet|lauten|est|sont|es|son|são|zijn|to))*\s*[:=]?\s*"
+    rf"{WORD.format('name')}\s*(?:/|(?(both){AND}|/))\s*{WORD.format('word')}"
 )
 # "Log on with *harbour* / *ebb*": both set off from the words around them, or they may be anything.
 SET_OFF = re.compile(
@@ -36,15 +38,17 @@ SET_OFF = re.compile(
 OTHERS = re.compile(
     r"(?i)database|mysql|mariadb|postgres|\bdb\b|smtp|imap|ldap|datenbank|base de d|baza|ftp|your (?:own )?(?:user|password)|choose|generat"
 )
+NO_WORD = re.compile(r"(?i)and|the|your|with|is|for|und|mit")
 NO_NAME = re.compile(r"(?i)and|the|your|with|name|password|is|for|und|mit")
 
 
 def published_logins(path: str, number: int, line: str, section: str) -> list[Clue]:
     """The clue of a line, at most one: `published-login`, with name and password parted by a blank."""
     around = f"{line} {section}"
-    if path.count("/") > 1 or not FIRST.search(around) or OTHERS.search(around):
+    if path.count("/") > (2 if path.endswith(".php") else 1) or not FIRST.search(around) or OTHERS.search(around):
         return []
-    told = NAMED.search(line) or PAIRED.search(line) or AS.search(line) or SET_OFF.search(line)
-    if told is None or NO_NAME.fullmatch(told["name"]):
+    found = (way.search(line) for way in (NAMED, PAIRED, AS, SET_OFF))
+    told = next((m for m in found if m and not NO_NAME.fullmatch(m["name"]) and not NO_WORD.fullmatch(m["word"])), None)
+    if told is None:
         return []
     return [Clue("published-login", f"{told['name']} {told['word'].rstrip('.')}", path, number, 0.6)]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from highshelf.core.release.clues import Clue, version_in
+from highshelf.core.release.granted import granted
 from highshelf.core.release.logins import published_logins
 
 NUMBER = r"v?(?P<n>\d{1,2}(?:\.\d{1,2}){0,2})"
@@ -88,7 +89,8 @@ def read(path: str, text: str) -> list[Clue]:
         found += _needs(path, number, line, section, weight)
         found += published_logins(path, number, line, section)
         found += _folders(path, number, line)
-    return found + _title(path, text, weight)
+    mine = granted(path, text.encode(), 0.7) if path.count("/") <= 1 and name.startswith("read") else []
+    return [*found, *mine, *_title(path, text, weight)]
 
 
 def _needs(path: str, number: int, line: str, section: str, weight: float) -> list[Clue]:

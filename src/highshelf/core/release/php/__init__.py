@@ -11,8 +11,10 @@ from collections.abc import Iterator
 
 from highshelf.core.release import scripts
 from highshelf.core.release.clues import Clue, line_of
+from highshelf.core.release.granted import granted
+from highshelf.core.release.logins import published_logins
 from highshelf.core.release.php import inputs, needs, terminals, unquoted, versions
-from highshelf.core.release.php.source import Source, parser_of_php
+from highshelf.core.release.php.source import INSTALLER_PATH, Source, parser_of_php
 
 # Only files with one of these are parsed: the rest says nothing that is asked here. In small letters.
 # Looking for a plain word costs a tenth of what a pattern does, and patterns that begin with one are nearly as quick.
@@ -69,7 +71,8 @@ def _unparsed(path: str, data: bytes, small: bytes) -> list[Clue]:
     """What is told without a grammar."""
     return [
         *(*_place_constants(path, data), *inputs.givers(path, data), *scripts.read(path, data, small)),
-        *(*unquoted.read(path, small), *_documented(path, data)),
+        *(*unquoted.read(path, small), *_documented(path, data), *_licensed(path, data)),
+        *_first_login(path, data, small),
     ]
 
 
@@ -106,6 +109,29 @@ def _documented(path: str, data: bytes) -> list[Clue]:
     folder, _, name = path.rpartition("/")
     sure = 0.7 if folder and name.rpartition(".")[0].lower() == folder.lower() else 0.5
     return [Clue("version", m[1].decode(), path, line_of(data, m.start(1)), sure)]
+
+
+# A sentence is no longer than this.
+MAX_LINE = 800
+FRONT = re.compile(r"(?i)^(?:[^/]+/){0,2}index\.php$")
+
+
+def _licensed(path: str, data: bytes) -> list[Clue]:
+    """The licence in the comment at the head of a front page."""
+    return granted(path, data[:3_000], 0.6) if FRONT.match(path) else []
+
+
+def _first_login(path: str, data: bytes, small: bytes) -> list[Clue]:
+    """A login that an installer's own page tells whoever has finished it."""
+    if b"password" not in small or not INSTALLER_PATH.search(path):
+        return []
+    for number, line in enumerate(data.split(b"\n"), 1):
+        low = line.lower()
+        if b"passw" in low and (b"default" in low or b"initial" in low) and b"$" not in line and len(line) < MAX_LINE:
+            told = re.sub(r"<[^>]{1,80}>|\\n|\s+", " ", line.decode("utf-8", "replace"))
+            if found := published_logins(path, number, told, ""):
+                return found
+    return []
 
 
 def _tells(small: bytes) -> bool:

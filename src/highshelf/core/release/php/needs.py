@@ -13,7 +13,7 @@ from highshelf.core.release.php.source import COMPLAINS, ENDS, GENERAL_PATH, OPT
 from highshelf.core.release.php.tables import EXTENSION_NAMES, SERVERS, extension_of, server_key
 
 INSTALLER_NAME = re.compile(r"(?i)(?:^|/)(?:install\w*|setup\w*|wizard\w*|(?:install\w*|setup|wizard)/index)\.php$")
-ASKING = ("extension_loaded", "function_exists", "class_exists")
+ASKING = ("extension_loaded", "function_exists", "class_exists", "is_callable")
 MUST = re.compile(r"^(?:is_?)?(?:must|required?|mandatory|needed|necessary|critical)$")
 MAY = re.compile(r"^(?:is_?)?(?:optional|recommended|wish|nice)$")
 SAID_MUST = ("required", "mandatory", "needed", "must", "fatal", "error", "critical", "blocking", "hard")
@@ -21,9 +21,24 @@ SAID_MAY = (
     *("optional", "recommended", "suggested", "nice to have", "opt"),
     *("hint", "info", "notice", "warning", "warn", "soft"),
 )
+# What else could do it, and is not there either; `dl` only tries to load the extension.
+ANOTHER_WAY = re.compile(r"!\s*(?!dl\b|extension_loaded|function_exists|class_exists)\w+\s*\(")
+# Where a complaint goes says what it is: `$errors[] = …`, `$told['warning'][] = …`, `? CHECK_OK : CHECK_FATAL`.
+BUCKET = re.compile(
+    rb"\$(\w+(?:\s*(?:->|::)\s*\$?\w+)?(?:\s*\[\s*(?:['\"]?\w+['\"]?)?\s*\])*)\s*(?:\.|\[\s*\])?=(?![=>])|array_push\s*\(\s*&?\$(\w+)"
+)
+LEVEL = re.compile(
+    rb"\b(?:self::|static::|\w+::)?[A-Z][A-Z0-9_]*(?:_|\b)(FATAL|ERROR|FAIL(?:ED|URE)?|CRITICAL|WARN(?:ING)?|NOTICE|OPTIONAL)\b"
+)
+HARD = re.compile(rb"(?i)fatal|err(?:or|s|no)?(?:\b|s|_|\[|')|fail|crit|missing|problem")
+SOFT = re.compile(rb"(?i)warn|notice|hint|info|advi|recommend|optional|suggest")
 # What a list of a single extension has to be called.
 LIST_OF_NEEDS = re.compile(r"(?i)\w*(?:opt|ext|req|need|wish|recommend|modul|must)\w*['\"]?\]?\s*=>?\s*$")
 NOT_SO = ("false", "0", "no", "", "optional", "recommended", "null")
+# What an extension's name stands under in a row of its own; 0 is a row without keys.
+ROW_NAME = re.compile(r"^(?:0|(?:php_?)?(?:name|ext\w*|module|id|key|lib\w*|check|value))$")
+# A function that looks at one thing is no longer than this.
+CHECK_BYTES = 1500
 # A longer list is of something else.
 MAX_FOLDERS = 25
 
@@ -61,6 +76,9 @@ def _asked(source: Source, call: Node, extension: str, by_name: bool) -> Iterato
     condition = source.condition(call)
     alone, several = choices(source, condition, lambda node: _named(source, node))
     sure, wish = _weight(source, call, by_name)
+    if not wish and _only_with(source, call, condition):
+        # `!function_exists('curl_init') && !ini_get('allow_url_fopen')`: something else can stand for it.
+        sure, wish = 0.5, True
     what = "wished-extension" if wish else "extension"
     if extension in several:
         # The first of them speaks for all.
@@ -71,6 +89,21 @@ def _asked(source: Source, call: Node, extension: str, by_name: bool) -> Iterato
         yield source.clue(what, extension, call, sure)
 
 
+def _only_with(source: Source, call: Node, condition: Node) -> bool:
+    """Whether it is missed only together with something that is no extension."""
+    node = call
+    while node != condition and node.parent is not None:
+        node, inner = node.parent, node
+        if node.type != "binary_expression" or source.text(node.child_by_field_name("operator")).lower() not in (
+            "&&",
+            "and",
+        ):
+            continue
+        if any(c != inner and ANOTHER_WAY.match(source.text(c)) for c in node.named_children):
+            return True
+    return False
+
+
 def _weight(source: Source, call: Node, by_name: bool) -> tuple[float, bool]:
     """How sure it is that what is asked for is needed, or (True) only wished."""
     _, ending = source.branches(call)
@@ -79,6 +112,10 @@ def _weight(source: Source, call: Node, by_name: bool) -> tuple[float, bool]:
         # One feature's file that gives up without a function speaks for that feature.
         whole = source.installs or GENERAL_PATH.search(source.path)
         return (0.85 if by_name else 0.75) if whole else 0.55 if by_name else 0.4, False
+    if (must := _level(source, call, ending)) is not None and (
+        source.installs or GENERAL_PATH.search(source.path) or COMPLAINS.search(ending)
+    ):
+        return (0.7 if must else 0.6), not must
     marks = source.marks(call)
     if (must := required_by(marks)) is not None:
         return (0.75 if must else 0.6), not must
@@ -89,6 +126,51 @@ def _weight(source: Source, call: Node, by_name: bool) -> tuple[float, bool]:
         # Only asked about, in a page that tells what is there: that may be a need or a mere sight.
         return (0.6 if by_name else 0.5) if COMPLAINS.search(near) else 0.4, False
     return 0.3, True
+
+
+def _level(source: Source, call: Node, ending: bytes) -> bool | None:
+    """Whether it is an error or a warning that an extension is missing: by where the complaint goes, or by a constant of a check."""
+    for part in (ending, *(_later(source, call) if not ending else ())):
+        put = [m[1] or m[2] for m in BUCKET.finditer(part)]
+        hard, soft = (any(kind.search(p) for p in put) for kind in (HARD, SOFT))
+        if hard != soft:
+            return hard
+    levels = {m[1] for m in LEVEL.finditer(_function_of(source, call))} if source.installs else set()
+    hard, soft = (any(kind.search(level) for level in levels) for kind in (HARD, SOFT))
+    return hard if hard != soft else None
+
+
+def _function_of(source: Source, node: Node) -> bytes:
+    """The text of the function around it, when that is short: one that looks at one thing."""
+    outer: Node | None = node
+    while outer is not None and outer.type not in ("function_definition", "method_declaration"):
+        outer = outer.parent
+    if outer is None or outer.end_byte - outer.start_byte > CHECK_BYTES:
+        return b""
+    return source.data[outer.start_byte : outer.end_byte]
+
+
+def _later(source: Source, call: Node) -> Iterator[bytes]:
+    """What happens where a variable that the answer is kept in says no: `$has = function_exists(…); … if (!$has) { … }`."""
+    kept = call.parent
+    left = kept.child_by_field_name("left") if kept is not None and kept.type == "assignment_expression" else None
+    if left is None or left.type != "variable_name":
+        return
+    name = re.escape(source.data[left.start_byte : left.end_byte])
+    for m in re.finditer(rb"\bif\s*\(\s*(!\s*)?" + name + rb"\s*\)", source.data[call.end_byte :]):
+        at = call.end_byte + m.end()
+        node = source.root.descendant_for_byte_range(at - 2, at - 1)
+        while node is not None and node.type != "if_statement":
+            node = node.parent
+        if node is None:
+            return
+        body, other = node.child_by_field_name("body"), node.child_by_field_name("alternative")
+        ending = body if m[1] else other
+        yield (
+            source.data[ending.start_byte : min(ending.end_byte, ending.start_byte + 2000)]
+            if ending is not None
+            else b""
+        )
 
 
 def required_by(marks: dict[str, str]) -> bool | None:
@@ -113,6 +195,8 @@ def _listed(source: Source) -> Iterator[Clue]:
         for element in node.named_children:
             parts = element.named_children
             value = source.literal(parts[0]) if parts else None
+            if len(parts) == 1 and parts[0].type == "array_creation_expression":
+                value, parts = _named_in(source, parts[0]), [parts[0], parts[0]]
             # `'Zip archives' => 'zip'`: the name may be the value of a title.
             if len(parts) > 1 and (value is None or value.lower() not in EXTENSION_NAMES):
                 other = source.literal(parts[-1])
@@ -132,6 +216,13 @@ def _listed(source: Source) -> Iterator[Clue]:
                 yield source.clue("extension" if must and demanded else "wished-extension", name, node, 0.75)
         for name in databases:
             yield source.clue("database", SERVERS[name], node, 0.5)
+
+
+def _named_in(source: Source, row: Node) -> str | None:
+    """The extension that a row of a list is about: `['name' => 'gd', 'required' => false]`, `['gd', 'pictures', true]`."""
+    pairs = source.pairs(row) if row.type == "array_creation_expression" else {}
+    said = [v for k, v in pairs.items() if ROW_NAME.search(k) and v in EXTENSION_NAMES]
+    return said[0] if said else None
 
 
 def _must_be(source: Source, parts: list[Node]) -> bool:

@@ -99,7 +99,7 @@ ALWAYS = frozenset(
 BY_FUNCTION = (
     (re.compile(r"^mb_"), "mbstring"),
     (re.compile(r"^curl_"), "curl"),
-    (re.compile(r"^(image(create|jpeg|png|ttf|copy)|gd_info|getimagesizefromstring)"), "gd"),
+    (re.compile(r"^(image(?!magick|ick)[a-z]|gd_info|getimagesizefromstring)"), "gd"),
     (re.compile(r"^(gzopen|gzcompress|gzinflate|gzencode|gzuncompress|gzdeflate)"), "zlib"),
     (re.compile(r"^simplexml_"), "simplexml"),
     (re.compile(r"^(xml_parser_|utf8_(en|de)code)"), "xml"),

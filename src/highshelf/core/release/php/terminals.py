@@ -23,6 +23,8 @@ LOGIN = {
 MAKES = re.compile(rb"create(?<=\bcreate)\s+table\b|\.sql['\"]")
 FIRST = re.compile(r"(?i)install|setup|first[-_]?(?:run|start)|bootstrap")
 LATER = re.compile(r"(?i)migrat|init")
+# What is for an application that stands already.
+AFTERWARDS = re.compile(r"(?i)updat|upgrad|backup|restore|cron|daemon|worker|clean")
 COMMAND = re.compile(rb"['\"](?:\w+:)?(?:install|setup)['\"]")
 CONSOLE = re.compile(r"(?i)(?:^|[/_-])(?:console|cli|artisan|manage)(?:\.php)?$")
 
@@ -46,7 +48,7 @@ def read(source: Source) -> Iterator[Clue]:
     sure = max(
         0.95 if told >= 3 else 0.8 if told == 2 else 0.0,
         0.85 if FIRST.search(name) else 0.6 if LATER.search(name) else 0.0,
-        0.8 if MAKES.search(small) and (told or arguments) else 0.0,
+        0.8 if MAKES.search(small) and (told or (arguments and not AFTERWARDS.search(name))) else 0.0,
         0.85 if arguments and COMMAND.search(small) else 0.0,
         0.5 if shebang and CONSOLE.search(source.path) else 0.0,
     )
@@ -55,4 +57,5 @@ def read(source: Source) -> Iterator[Clue]:
 
 
 def _of_a_database(options: set[bytes]) -> bool:
-    return any(re.match(rb"(?:db|database|sql|mysql|pg|schema)(?:[_-]|$)|db\w", o) for o in options)
+    # The bare name of a kind of server is compared with anywhere.
+    return any(re.match(rb"(?:db|database|sql|mysql|pg|schema)[_-]|(?:db|database|schema)$|db\w", o) for o in options)

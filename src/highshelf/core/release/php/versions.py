@@ -139,7 +139,18 @@ def _compared(source: Source, call: Node, one: str, other: str, arguments: list[
             if re.search(r"(?i)oracle|sqlite|mssql|sqlsrv|db2", source.path):
                 continue
             if direction in ("<", "lt", "<=", "le", ">=", "ge", ">", "gt"):
-                yield source.clue("database-version", f"{SERVERS[kind]} {number}", call, 0.6)
+                sure = _refused(source, call, direction)
+                yield source.clue("database-version", f"{SERVERS[kind]} {number}", call, sure)
+
+
+def _refused(source: Source, call: Node, sign: str) -> float:
+    """How sure it is that an older server is refused, and not merely spoken to in another way."""
+    branch, other = source.branches(call)
+    ending = branch if sign in ("<", "lt", "<=", "le") else other
+    if ENDS.search(ending) or COMPLAINS.search(ending):
+        return 0.7
+    # Kept in a variable or given back: somebody looks at it later.
+    return 0.6 if not branch and not other else 0.3
 
 
 def _judged(source: Source, node: Node, number: str, sign: str) -> Iterator[Clue]:
