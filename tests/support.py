@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import itertools
 import json
 import os
 import re
@@ -12,7 +13,7 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
@@ -32,6 +33,8 @@ from highshelf.schemas.models import AccountNew, InstallationOut, JobOut, PlanNe
 from tests.nursery import Child, begin
 
 # Another checkout's sources can be put under these tests: what they say of it is what it does.
+# Large matrices are run whole by a word, and as a sample otherwise.
+WHOLE = os.environ.get("HIGHSHELF_WHOLE") == "1"
 OURS = Path(__file__).resolve().parents[1] / "src"
 SOURCE = Path(os.environ.get("HIGHSHELF_TEST_SOURCE") or OURS)
 
@@ -286,6 +289,13 @@ class Service:
     def installed(self, job: JobOut) -> InstallationOut:
         assert job.state == "done", (job.error, [e.text for e in self.client.job_log(job.id).items])
         return self.client.installation_show(job.installation)
+
+
+def crossed(*axes: Sequence[Any]) -> list[tuple[Any, ...]]:
+    """Every value of each axis, each at least once; with HIGHSHELF_WHOLE=1 every value with every other."""
+    if WHOLE:
+        return list(itertools.product(*axes))
+    return [tuple(axis[n % len(axis)] for axis in axes) for n in range(max(len(axis) for axis in axes))]
 
 
 def until(

@@ -15,7 +15,7 @@ from highshelf.practice.quaystore import build as quaystore
 from highshelf.schemas.models import EventOut, JobOut, PlanNew
 from highshelf.service.app import SUPERSEDED_EXIT
 from highshelf.store.store import Store
-from tests.support import SOURCE, Hosting, Service, until
+from tests.support import SOURCE, Hosting, Service, crossed, until
 
 
 @pytest.fixture(scope="module")
@@ -59,8 +59,7 @@ def assert_finished_once(hosting: Hosting, service: Service, job_id: str, key: s
     return job
 
 
-@pytest.mark.parametrize("key", ["ferry", "choir"])
-@pytest.mark.parametrize("moment", ["carry", "unpack", "swap"])
+@pytest.mark.parametrize(("key", "moment"), crossed(["ferry", "choir"], ["carry", "unpack", "swap"]))
 def test_killed_in_the_middle_of_place(clean: Hosting, service: Service, large: Path, key: str, moment: str) -> None:
     def reached(event: EventOut) -> bool:
         if moment == "carry":
@@ -73,8 +72,7 @@ def test_killed_in_the_middle_of_place(clean: Hosting, service: Service, large: 
     assert_finished_once(clean, service, job, key)
 
 
-@pytest.mark.parametrize("key", ["ferry", "seeds"])
-@pytest.mark.parametrize("press", ["Begin", "Go on with", "Install Tidebook"])
+@pytest.mark.parametrize(("key", "press"), crossed(["ferry", "seeds"], ["Begin", "Go on with", "Install Tidebook"]))
 def test_killed_in_the_middle_of_walk(clean: Hosting, service: Service, tidebook: Path, key: str, press: str) -> None:
     job = started(service, clean, tidebook, key)
     kill_when(service, job, lambda e: e.leg == "walk" and f"press {press}" in e.text)

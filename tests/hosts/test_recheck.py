@@ -14,7 +14,7 @@ import pytest
 from highshelf.client import Client
 from highshelf.core.errors import HighShelfError
 from highshelf.schemas.models import PlanNew, SeenAgain
-from tests.support import Hosting, Service, until
+from tests.support import WHOLE, Hosting, Service, until
 
 
 @dataclass(frozen=True)
@@ -273,8 +273,7 @@ SABOTAGES: list[tuple[Callable[[Site], None], str]] = [
 
 def chosen(customer: str) -> list[tuple[Callable[[Site], None], str]]:
     """A handful of them, others for each customer; with HIGHSHELF_WHOLE=1 all of them (3 minutes a customer)."""
-    whole = os.environ.get("HIGHSHELF_WHOLE") == "1"
-    return SABOTAGES if whole else random.Random(customer).sample(SABOTAGES, SOME)
+    return SABOTAGES if WHOLE else random.Random(customer).sample(SABOTAGES, SOME)
 
 
 def test_use_is_nothing_wrong_and_what_somebody_did_is_named(site: Site, tmp_path: Path) -> None:

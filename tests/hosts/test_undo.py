@@ -10,7 +10,7 @@ import pytest
 from highshelf.client import Client
 from highshelf.client.errors import ServiceError
 from highshelf.schemas.models import InstallationOut, JobOut, PlanNew
-from tests.support import Hosting, Service
+from tests.support import WHOLE, Hosting, Service
 
 
 def told_of(client: Client, job: JobOut) -> str:
@@ -147,7 +147,7 @@ def test_one_with_another_inside_it_waits_for_that(clean: Hosting, service: Serv
 
 
 # Killed after the first word of the undo, after the second, and so on to its last; one of them in each run, all with HIGHSHELF_WHOLE=1.
-CUTS = range(14) if os.environ.get("HIGHSHELF_WHOLE") == "1" else [3]
+CUTS = range(14) if WHOLE else [3]
 
 
 @pytest.mark.parametrize("words", CUTS)

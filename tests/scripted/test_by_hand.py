@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator
 
 import pytest
 
 from highshelf.drivers.browser.chromium import Browsers
 from tests.scripted.by_hand import TRUTH, walk
+from tests.support import WHOLE
 
 # Veils and panes; fields that are only there once a list is opened; terms in a dialog; a form drawn anew at each key.
 SOME = ("net-loft", "sail-loft", "ferry-bell", "pilot-gig")
@@ -21,7 +21,7 @@ def browsers() -> Iterator[Browsers]:
     made.close()
 
 
-@pytest.mark.parametrize("name", list(TRUTH) if os.environ.get("HIGHSHELF_WHOLE") else SOME)
+@pytest.mark.parametrize("name", list(TRUTH) if WHOLE else SOME)
 def test_it_finishes_and_everything_arrives_where_it_belongs(browsers: Browsers, name: str) -> None:
     found, wrong = walk(browsers, name)
     assert (found.how, wrong, found.outside) == ("finished", [], []), found.moves
