@@ -14,6 +14,7 @@ from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.walk.clusters import EITHER, Stand, whose
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
 from highshelf.core.walk.knowledge import COUNTRIES, URL_SOURCE
+from highshelf.core.walk.namesakes import NAME_OF, asks_for_its_address, asks_for_its_name
 from highshelf.core.walk.unlike import is_another
 
 # What a field's own words weigh. A label beats a name: a field called `name` was the login in one installer,
@@ -24,10 +25,6 @@ SILENT_LABEL = 0.8
 ENOUGH = 6.0
 OWN_GROUP_ONLY = ("database",)
 SECRETS, GROUPS_OF_SECRETS = ("database.password", "admin.password"), ("database", "admin")
-# "Name of the library", whatever it is that has a name.
-NAME_OF = re.compile(
-    r"(?:the )?name (?:of (?:the|this|your) |(?:your|this|the) |de[rs] |ihrer? |[a-z]+s$)|nom d[eu] |nombre de |nome d|naam van |nazwa "
-)
 # How a prefix is suggested: a few letters and an underscore.
 PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
 KINDS = re.compile(r"(mysql|mariadb|postgre|pgsql|sqlite|sqlsrv|oracle|oci8)")
@@ -106,6 +103,9 @@ def with_repeats(found: list[Assignment], form: Form) -> list[Assignment]:
 
 def _may_stay_empty(field: Field) -> bool:
     """Whether a field stands under a heading that lets it be empty, and speaks of nothing that is ours."""
+    if lexicon().says("to_be_made", field.near) and not field.required:
+        # Ours is made before the installer begins.
+        return True
     return says_may_be_empty(field.near) and group_of(field.near) not in ("database", "admin", "site")
 
 
@@ -320,9 +320,13 @@ def _by_own_words(form: Form, found: list[Assignment], page: Page) -> list[Assig
         ]
         made += [Assignment(mine[0], "admin.name", ENOUGH)] if len(mine) == 1 else []
     if "site.title" not in have:
-        named = [f for f in free if NAME_OF.match(fold(f.label))]
+        named = [f for f in free if asks_for_its_name(f)]
         # "Board name" on the pages of a board.
         named += [f for f in form.fields if f.kind == "text" and id(f) not in taken and _names_it(f, page)]
+        # A title that stands there only to be changed: "What is this board called?" with "My board".
+        named += [
+            f for f in form.fields if f.kind == "text" and f.value and id(f) not in taken and asks_for_its_name(f)
+        ]
         # "Heading of the site": of what is asked about a site, and has no name of its own, its title.
         named += [f for f in free if not named and _of_the_site(f)]
         named += [] if named else _under_the_site(free)
@@ -453,11 +457,16 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     if is_another(name, field):
         return 0.0
     by_label, by_name = _label_score(name, fold(field.label)), _name_score(name, fold(field.name))
+    if not by_label and field.placeholder and not _is_known(fold(field.label)):
+        # The words above it are nobody's: what stands in it as an example tells.
+        by_label = SILENT_LABEL * _label_score(name, fold(field.placeholder))
     if field.kind == "textarea" and words.group in ("admin", "database"):
         # Several lines are for several people, or for a text.
         return 0.0
     # What people read is meant; a name may be short for anything.
     score = by_label + (by_name if by_label or not field.label else by_name * SILENT_LABEL)
+    if name == "site.address" and score < ENOUGH and field.kind in ("text", "url") and asks_for_its_address(field):
+        return ENOUGH
     if score == 0:
         return _by_type(field, name, group)
     if words.group == group:
@@ -564,6 +573,12 @@ def _label_score(name: str, label: str) -> float:
         # "Address of your shop", "the shop's full address": both words say it together, however they are joined.
         best = max(best, LABEL_PART + 1.5)
     return best
+
+
+@lru_cache(maxsize=20_000)
+def _is_known(label: str) -> bool:
+    """Whether a label says anything of a value of ours."""
+    return any(_label_score(name, label) for name in lexicon().values)
 
 
 @lru_cache(maxsize=1)

@@ -1,0 +1,57 @@
+"""A field for the name of whatever an application is about: a library, a club, a board; its title, by whatever noun. Pure."""
+
+from __future__ import annotations
+
+import re
+
+from highshelf.core.pages.groups import group_of
+from highshelf.core.pages.lexicon import fold, lexicon, stem_in
+from highshelf.core.pages.page import Field
+
+# "Name of the library", whatever it is that has a name.
+NAME_OF = re.compile(
+    r"(?:the )?name (?:of (?:the|this|your) |(?:your|this|the) |de[rs] |ihrer? |[a-z]+s$)|nom d(?:[eu] |e l'|')|nombre de[l ]|nome d|naam van |nazwa "
+)
+# "What is this board called?": asked as a person would.
+IT = r"(?:your|this|the) .{2,30}"
+CALLED = re.compile(
+    rf"(?:how|what) (?:is|are|will|should|shall) {IT}(?:called|named)"
+    r"|(?:how|what) (?:do|would|shall|should|will) (?:we|you) (?:want to |like to )?(?:call|name) "
+    r"|(?:what|which|welchen|quel|que|che|quale|welke|jaka) (?:name|namen|nom|nombre|nome|naam|nazwe) (?!d[ei]\b|of\b|van\b|do\b)\w"
+    r"|wie (?:heisst|heissen(?! sie\b)|soll|nennen|nennt|wollen sie|mochten sie) .{3,60}"
+    r"|comment (?:s'appelle|voulez-vous appeler|appelez-vous|se nomme|souhaitez-vous (?:appeler|nommer)) "
+    r"|como (?:se llama|se chama|quiere llamar|llamamos|deve chamar|quer chamar) "
+    r"|come (?:si chiama|vuoi chiamare|si deve chiamare|volete chiamare) "
+    r"|hoe (?:heet|noemt|wilt u|moet) .{3,60}|jak (?:sie nazywa|nazywa sie|ma sie nazywac|nazwiesz|chcesz nazwac) "
+)
+# A person, and what nobody gives a name to when an application is installed.
+PEOPLE = re.compile(
+    r"\b(?:you|yourself|sie selbst|vous|usted|lei|u|ty|user|benutzer\w*|utilisateur|usuario|utente|utilizador|gebruiker|uzytkownik\w*|account|file|folder|cookie|table|column|server)\b"
+)
+# How titles are shown that only wait to be changed.
+MOST_WORDS = 5
+
+
+# Addresses that stand there as examples.
+EXAMPLE_ADDRESS = re.compile(
+    r"https?://(?:[\w.-]*\b)?(?:example|exemple|beispiel|ejemplo|esempio|exemplo|voorbeeld|przyklad|my|your|mein|deine?|ihre?|votre|mon|su|mi|tu|localhost|domain|invalid|test)",
+    re.I,
+)
+
+
+def asks_for_its_name(field: Field) -> bool:
+    """Whether a field asks for the name of what the installation is for; a preset counts only where it is a few plain words."""
+    label = fold(field.label)
+    named = NAME_OF.match(label) and not lexicon().says("not_its_name", label)
+    if not named and not CALLED.match(label):
+        return False
+    if group_of(f"{field.label} {field.name}") not in ("", "site") or PEOPLE.search(label):
+        return False
+    return not field.value or (not re.search(r"[\d@/_]", field.value) and len(field.value.split()) <= MOST_WORDS)
+
+
+def asks_for_its_address(field: Field) -> bool:
+    """Whether a field asks for an address of whatever this is, and shows one that nobody has."""
+    address = lexicon().values["site.address"].together[0]
+    said = any(stem_in(stem, fold(field.label)) for stem in address)
+    return said and EXAMPLE_ADDRESS.match(field.value or field.placeholder) is not None
