@@ -26,7 +26,8 @@ CALLED = re.compile(
 )
 # A person, and what nobody gives a name to when an application is installed.
 PEOPLE = re.compile(
-    r"\b(?:you|yourself|sie selbst|vous|usted|lei|u|ty|user|benutzer\w*|utilisateur|usuario|utente|utilizador|gebruiker|uzytkownik\w*|account|file|folder|cookie|table|column|server)\b"
+    r"\b(?:(?:call|name|heissen|llama|heet|chama) (?:you|sie|usted|u|voce)|yourself|sie selbst|user|benutzer\w*|utilisateur|usuario|utente|utilizador"
+    r"|gebruiker|uzytkownik\w*|account|file|folder|cookie|table|column|server)\b"
 )
 # How titles are shown that only wait to be changed.
 MOST_WORDS = 5
