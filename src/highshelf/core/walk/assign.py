@@ -25,6 +25,8 @@ SILENT_LABEL = 0.8
 ENOUGH = 6.0
 OWN_GROUP_ONLY = ("database",)
 SECRETS, GROUPS_OF_SECRETS = ("database.password", "admin.password"), ("database", "admin")
+# What stands in a field for a server on the same machine.
+HERE = ("localhost", "127.0.0.1", "::1")
 # How a prefix is suggested: a few letters and an underscore.
 PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
 KINDS = re.compile(r"(mysql|mariadb|postgre|pgsql|sqlite|sqlsrv|oracle|oci8)")
@@ -139,7 +141,7 @@ def _by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[As
             have.add(value)
             rest.remove(field)
 
-    take(next((f for f in rest if f.value in ("localhost", "127.0.0.1")), None), "database.host")
+    take(next((f for f in rest if f.value in HERE), None), "database.host")
     take(next((f for f in rest if f.value in ("3306", "5432")), None), "database.port")
     take(next((f for f in rest if PREFIX.fullmatch(f.value)), None), "database.prefix")
     empty = [f for f in rest if not f.value]
@@ -454,7 +456,7 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     # "Host", "user", "port" mean the database only in its own group, and what opens the installer is nobody else's.
     if (words.group in OWN_GROUP_ONLY and group != words.group) or (group == "setup") != (words.group == "setup"):
         return 0.0
-    if is_another(name, field):
+    if is_another(name, field) or (field.value in HERE and name != "database.host"):
         return 0.0
     by_label, by_name = _label_score(name, fold(field.label)), _name_score(name, fold(field.name))
     if not by_label and field.placeholder and not _is_known(fold(field.label)):
@@ -467,6 +469,9 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     score = by_label + (by_name if by_label or not field.label else by_name * SILENT_LABEL)
     if name == "site.address" and score < ENOUGH and field.kind in ("text", "url") and asks_for_its_address(field):
         return ENOUGH
+    if field.value in HERE and group == "database":
+        # "Where does the database run?": whatever it is called, a server stands in it.
+        score = max(score, LABEL_WHOLE)
     if score == 0:
         return _by_type(field, name, group)
     if words.group == group:
@@ -637,9 +642,18 @@ def _mark_repeats(found: list[Assignment], form: Form) -> list[Assignment]:
         parts = candidate.value in IN_PARTS and candidate.field.kind == earlier.field.kind == "select"
         if says_again or parts or _stand_together(earlier, candidate, form):
             result.append(Assignment(candidate.field, candidate.value, candidate.score, again=True))
-        elif candidate.score > earlier.score:
+        elif _outdoes(candidate, earlier, found):
             result[result.index(earlier)] = candidate
     return result
+
+
+def _outdoes(candidate: Assignment, earlier: Assignment, found: list[Assignment]) -> bool:
+    """Of two fields for one value of a database the one that stands with its server; another database's is asked for elsewhere."""
+    hosts = [a.field.near for a in found if a.value == "database.host"]
+    theirs = [a.field.near in hosts for a in (earlier, candidate)]
+    if candidate.value.startswith("database.") and len(hosts) == 1 and theirs[0] != theirs[1]:
+        return theirs[1]
+    return candidate.score > earlier.score
 
 
 def _stand_together(one: Assignment, other: Assignment, form: Form) -> bool:
