@@ -5,16 +5,17 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from functools import lru_cache
 
 from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Option, Page
+from highshelf.core.walk.assignment import ENOUGH, Assignment, right_before
 from highshelf.core.walk.clusters import EITHER, Stand, whose
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
 from highshelf.core.walk.knowledge import COUNTRIES, URL_SOURCE
-from highshelf.core.walk.namesakes import NAME_OF, asks_for_its_address, asks_for_its_name
+from highshelf.core.walk.namesakes import asks_for_its_address, asks_for_its_name
+from highshelf.core.walk.persons import first_name, named_alike, person_by_place, whole_name
 from highshelf.core.walk.unlike import is_another
 
 # What a field's own words weigh. A label beats a name: a field called `name` was the login in one installer,
@@ -22,7 +23,6 @@ from highshelf.core.walk.unlike import is_another
 LABEL_WHOLE, LABEL_PART, NAME_WHOLE, NAME_PART, GROUP, TYPE = 9.0, 6.0, 7.0, 4.0, 4.0, 3.0
 # What a name weighs where the label says another thing.
 SILENT_LABEL = 0.8
-ENOUGH = 6.0
 OWN_GROUP_ONLY = ("database",)
 SECRETS, GROUPS_OF_SECRETS = ("database.password", "admin.password"), ("database", "admin")
 # What stands in a field for a server on the same machine.
@@ -43,16 +43,6 @@ CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "s
 IN_PARTS = ("site.timezone",)
 # A question and a hint: a page with so few sentences is about what they speak of.
 FEW_WORDS = 2
-
-
-@dataclass(frozen=True)
-class Assignment:
-    """A field and the value it asks for; `again` marks the second field of a repeated password or address."""
-
-    field: Field
-    value: str
-    score: float
-    again: bool = False
 
 
 def assign(form: Form, page: Page) -> list[Assignment]:
@@ -81,10 +71,10 @@ def assign(form: Form, page: Page) -> list[Assignment]:
     sure = {id(f): g for f, g, surely in zip(form.fields, groups, firm, strict=True) if surely}
     found = _with_evidence(_mark_repeats(_best_of_all(scored), form), form, sure)
     found += _by_place(form, groups, found)
-    found += _first_name(form, found)
-    found += _named_alike(form, found)
-    found += _person_by_place(form, groups, found)
-    found += _whole_name(form, groups, found)
+    found += first_name(form, found)
+    found += named_alike(form, found)
+    found += person_by_place(form, groups, found)
+    found += whole_name(form, groups, found)
     found += _mails(form, groups, found)
     found += _secret_behind(form, groups, found)
     found = with_repeats(found, form)
@@ -146,7 +136,7 @@ def _by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[As
     take(next((f for f in rest if PREFIX.fullmatch(f.value)), None), "database.prefix")
     empty = [f for f in rest if not f.value]
     password = next((a.field for a in found if a.value == "database.password"), None)
-    take(_before(password, empty, form), "database.user")
+    take(right_before(password, empty, form), "database.user")
     # What else is empty there and has to be said is the name: no form asks for less. What stands under a heading of its own is more.
     left = [f for f in empty if f in rest]
     left = left if len(left) < 2 or password is None else [f for f in left if f.near == password.near]
@@ -165,81 +155,6 @@ def _among(form: Form, found: list[Assignment], password: Field) -> list[Field]:
     at = [n for n, f in enumerate(typed) if taken.get(id(f), "").startswith("database.")]
     between = typed[min(at) : max(at) + 1] if at else []
     return [f for f in between if id(f) not in taken and f.kind == "text" and not f.value and f.near == password.near]
-
-
-def _person_by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
-    """An administrator who is to have a password has a name too: the empty field beside it, whatever the name is called."""
-    secret = next((a for a in found if a.value == "admin.password"), None)
-    if secret is None or any(a.value == "admin.name" for a in found):
-        return []
-    taken = {id(a.field) for a in found}
-    free = [
-        f
-        for f, group in zip(form.fields, groups, strict=True)
-        if group == "admin"
-        and f.kind == "text"
-        and f.typed
-        and not f.value
-        and id(f) not in taken
-        # What a page calls by a word of another thing is that thing: a telephone, a street, an answer.
-        and not lexicon().says("particulars", f"{f.label} {f.name}")
-        and not lexicon().says("optional", f.label)
-        and not NAME_OF.match(fold(f.label))
-    ]
-    right_before = _before(secret.field, free, form)
-    mine = right_before or (free[0] if len(free) == 1 else None)
-    return [Assignment(mine, "admin.name", ENOUGH)] if mine is not None else []
-
-
-def _named_alike(form: Form, found: list[Assignment]) -> list[Assignment]:
-    """`Name of the first keeper` beside `Password of the first keeper` is whoever signs in, whatever a keeper is."""
-    have = {a.value for a in found}
-    whose_words = [fold(a.field.label).partition(" ")[2] for a in found if a.value in ("admin.password", "admin.email")]
-    tails = {tail for tail in whose_words if len(tail.split()) >= 2}
-    taken = {id(a.field): a for a in found}
-    if "admin.name" in have or not tails:
-        return []
-    for field in form.fields:
-        head, _, tail = fold(field.label).partition(" ")
-        known = taken.get(id(field))
-        free = field.kind == "text" and field.typed and not field.value and known is None
-        if free and tail in tails and lexicon().says("called", head):
-            return [Assignment(field, "admin.name", ENOUGH)]
-    return []
-
-
-def _first_name(form: Form, found: list[Assignment]) -> list[Assignment]:
-    """Beside a first name a field that is only called a name is the last one, and the other way round."""
-    have = {a.value: a for a in found}
-    known = [n for n in ("admin.firstname", "admin.lastname") if n in have]
-    if len(known) != 1:
-        return []
-    missing = "admin.lastname" if known == ["admin.firstname"] else "admin.firstname"
-    taken = {id(a.field) for a in found}
-    typed = [f for f in form.fields if f.typed]
-    at = next(n for n, f in enumerate(typed) if f is have[known[0]].field)
-    for beside in (*typed[max(at - 1, 0) : at], *typed[at + 1 : at + 2]):
-        short = len(fold(beside.label).split()) == 1 and lexicon().says("naming", beside.label)
-        if id(beside) not in taken and beside.kind == "text" and not beside.value and short:
-            return [Assignment(beside, missing, ENOUGH)]
-    return []
-
-
-def _whole_name(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
-    """Beside whoever signs in and has a login already, a field that is only called a name is for the person's own."""
-    have = {a.value: a for a in found}
-    if "admin.name" not in have or {"admin.fullname", "admin.firstname"} & set(have):
-        return []
-    taken = {id(a.field) for a in found}
-    near = have["admin.name"].field.near
-    for field, group in zip(form.fields, groups, strict=True):
-        # "Civil name", "Ihr richtiger Name": some name of theirs, and of nothing else.
-        label = fold(field.label)
-        short = len(label.split()) <= 3 and lexicon().says("naming", label) and not NAME_OF.match(label)
-        free = field.kind == "text" and field.typed and not field.value and id(field) not in taken
-        if free and short and group == "admin" and field.near == near:
-            return [Assignment(field, "admin.fullname", ENOUGH)]
-    return []
 
 
 def _mails(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
@@ -337,13 +252,6 @@ def _by_own_words(form: Form, found: list[Assignment], page: Page) -> list[Assig
         ]
         made += [Assignment(titles[0], "site.title", ENOUGH)] if len(titles) == 1 else []
     return made
-
-
-def _before(password: Field | None, among: list[Field], form: Form) -> Field | None:
-    """The field right before a password, when it is one of these."""
-    typed = [f for f in form.fields if f.typed]
-    at = next((n for n, f in enumerate(typed) if f is password), 0)
-    return next((f for f in among if at and f is typed[at - 1]), None)
 
 
 def _best_of_all(scored: list[tuple[Field, dict[str, float]]]) -> list[Assignment]:
