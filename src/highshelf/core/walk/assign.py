@@ -14,6 +14,7 @@ from highshelf.core.walk.assignment import ENOUGH, Assignment, right_before
 from highshelf.core.walk.clusters import EITHER, Stand, whose
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
 from highshelf.core.walk.knowledge import COUNTRIES, URL_SOURCE
+from highshelf.core.walk.mails import MAIL, mails
 from highshelf.core.walk.namesakes import asks_for_its_address, asks_for_its_name
 from highshelf.core.walk.persons import first_name, named_alike, person_by_place, whole_name
 from highshelf.core.walk.unlike import is_another
@@ -30,14 +31,8 @@ HERE = ("localhost", "127.0.0.1", "::1")
 # How a prefix is suggested: a few letters and an underscore.
 PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
 KINDS = re.compile(r"(mysql|mariadb|postgre|pgsql|sqlite|sqlsrv|oracle|oci8)")
-MAIL = re.compile(
-    r"(?<![a-z])(?:(?:e ?-?)?mail|e ?-?post(?![a-z])|courriel|correo|correio|posta elettronica|poczt|adresse electronique"
-    r"|direccion electronica|indirizzo elettronico|endereco eletronico|elektronische adres|adres elektron)"
-)
 # Short words that German and Dutch put at a longer one's end; "taal" ends others that are no language.
 SHORT_ENDS = ("port", "host", "name", "naam", "user", "mail", "pass")
-# How an address for mail is shown as an example.
-EXAMPLE = re.compile(r"(?<!\S)[\w.+-]+@[\w.-]*\w")
 SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
 CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "site.country", "site.currency")
 IN_PARTS = ("site.timezone",)
@@ -75,7 +70,7 @@ def assign(form: Form, page: Page) -> list[Assignment]:
     found += named_alike(form, found)
     found += person_by_place(form, groups, found)
     found += whole_name(form, groups, found)
-    found += _mails(form, groups, found)
+    found = mails(form, groups, found)
     found += _secret_behind(form, groups, found)
     found = with_repeats(found, form)
     return _in_order([*found, *sources, *_by_own_words(form, found, page)], form)
@@ -157,27 +152,6 @@ def _among(form: Form, found: list[Assignment], password: Field) -> list[Field]:
     return [f for f in between if id(f) not in taken and f.kind == "text" and not f.value and f.near == password.near]
 
 
-def _mails(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
-    """Addresses for mail, by whatever word: the administrator's, and one under another heading, which is the site's own."""
-    mine = next((a.field for a in found if a.value == "admin.email"), None)
-    taken, words = {id(a.field) for a in found}, lexicon()
-    have, made = {a.value for a in found}, list[Assignment]()
-    for field, group in zip(form.fields, groups, strict=True):
-        said = f"{field.label} {field.name}"
-        other = words.says("optional", said) or words.says("unwanted", said) or words.says("again", said)
-        free = field.kind in ("text", "email") and field.typed and not field.value and id(field) not in taken
-        mail = MAIL.search(fold(said)) or EXAMPLE.search(f"{field.placeholder} {field.label}")
-        if not free or not mail or group in FOREIGN or other:
-            continue
-        if mine is None:
-            mine = field
-            made.append(Assignment(field, "admin.email", ENOUGH))
-        elif field.near != mine.near and "site.email" not in have:
-            have.add("site.email")
-            made.append(Assignment(field, "site.email", ENOUGH))
-    return made
-
-
 def _secret_behind(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
     """A password that must be said, right behind whoever signs in, under the same heading, by words that are nobody else's."""
     whose = {id(a.field): a.value for a in found}
@@ -185,7 +159,8 @@ def _secret_behind(form: Form, groups: list[str], found: list[Assignment]) -> li
         return []
     typed = [(f, group) for f, group in zip(form.fields, groups, strict=True) if f.typed]
     for (before, _), (field, group) in itertools.pairwise(typed):
-        free = field.kind == "password" and field.required and not field.value and id(field) not in whose
+        called = field.required or lexicon().says("password", field.label)
+        free = field.kind == "password" and called and not field.value and id(field) not in whose
         mine = whose.get(id(before)) in ("admin.email", "admin.name") and before.near == field.near
         own = group not in FOREIGN and group_of(f"{field.label} {field.name}") in ("", "admin")
         if free and mine and own:
@@ -375,7 +350,12 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
         return 0.0
     # What people read is meant; a name may be short for anything.
     score = by_label + (by_name if by_label or not field.label else by_name * SILENT_LABEL)
-    if name == "site.address" and score < ENOUGH and field.kind in ("text", "url") and asks_for_its_address(field):
+    if (
+        name == "site.address"
+        and score < ENOUGH
+        and field.kind in ("text", "url")
+        and asks_for_its_address(field, group)
+    ):
         return ENOUGH
     if field.value in HERE and group == "database":
         # "Where does the database run?": whatever it is called, a server stands in it.

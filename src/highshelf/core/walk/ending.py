@@ -147,12 +147,24 @@ def _again(page: Page, know: Knowledge, judged: Judgement, history: Sequence[Tur
     told = complaints_of(page, know, history) or page.complaints()
     language = tongue(page)
     said = told or [t for t in page.told if tells_failure(t, language)] or [said_first(page)]
-    empty = None if told and blame_of(told[0]) else _left_empty(page, know)
+    empty = None if told and blame_of(told[0]) else _quoted(page, know, said[0]) or _left_empty(page, know)
     if empty is not None:
         called = empty.label or empty.placeholder or empty.name
-        text = f"The installer shows its page again (“{said[0][:200]}”), and “{called}” was left empty. What belongs there?"
+        left = f"was left as it stood there (“{empty.value[:80]}”)" if empty.value else "was left empty"
+        text = f"The installer shows its page again (“{said[0][:200]}”), and “{called}” {left}. What belongs there?"
         return AskFor("field." + empty.name, text, secret=empty.kind == "password")
     return Stuck(f"the installer shows the same page again: {said[0][:400]}", blame_of(told[0]) if told else ())
+
+
+def _quoted(page: Page, know: Knowledge, said: str) -> Field | None:
+    """The field whose preset the complaint repeats, and which nothing of ours went into."""
+    for form in page.forms:
+        ours = {id(a.field) for a in assign(form, page) if know.value(a.value) is not None}
+        for field in form.fields:
+            kept = field.typed and field.kind in ("text", "url", "email") and id(field) not in ours
+            if kept and len(field.value) > 5 and field.value in said and "field." + field.name not in know.values:
+                return field
+    return None
 
 
 def _left_empty(page: Page, know: Knowledge) -> Field | None:

@@ -159,6 +159,8 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
         return agreed
     if own in know.asks:
         return _ask_for(field, own)
+    if field.kind == "select" and value_name is None and (fresh := _anew(_as_choices(field))) is not None:
+        return fresh.value
     if value_name in ("admin.email", "site.email"):
         return _mail_for(field, value_name, know)
     if value_name is not None:

@@ -64,6 +64,9 @@ URL_SOURCE = re.compile(
     r"(?<!\w)(?P<scheme>(?:pdo[-_+])?(?:mysqli?|mariadb|pgsql|postgres(?:ql)?))://[^\s/@]+@[^\s/:]+(?P<port>:[^\s/]+)?/\S+",
     re.I,
 )
+# As PHP's drivers take it; what says where the server is comes from us.
+DRIVER_SOURCE = re.compile(r"(?<!\w)(?P<driver>mysql|pgsql):(?P<parts>(?:\w+=[^;\s]*;?)+)", re.I)
+PLACED = ("host", "port", "dbname", "unix_socket", "user", "password")
 
 
 @dataclass(frozen=True)
@@ -142,9 +145,11 @@ class Knowledge:
 
         What has a meaning of its own in an address is written as %XX (RFC 3986, section 2.1).
         """
-        shown = URL_SOURCE.search(example)
-        if shown is None or self.values.get("database.name") is None:
+        shown, parts = URL_SOURCE.search(example), DRIVER_SOURCE.search(example)
+        if self.values.get("database.name") is None or not (shown or parts):
             return ""
+        if shown is None:
+            return self._source_as_shown(parts) if parts else ""
         postgresql = self.values.get("database.kind") == "postgresql"
         fits = (re.search(r"pgsql|postgres", shown["scheme"], re.I) is not None) == postgresql
         scheme = shown["scheme"] if fits else "postgresql" if postgresql else "mysql"
@@ -153,7 +158,17 @@ class Knowledge:
         at = f":{port or usual}" if shown["port"] or port not in ("", usual) else ""
         names = ("database.user", "database.password", "database.name")
         user, password, name = (quote(self.values.get(n, ""), safe="") for n in names)
-        return f"{scheme}://{user}:{password}@{host}{at}/{name}"
+        query = re.search(r"\?[\w.=&%-]+$", shown[0])
+        return f"{scheme}://{user}:{password}@{host}{at}/{name}{query[0] if query and fits else ''}"
+
+    def _source_as_shown(self, shown: re.Match[str]) -> str:
+        """What PHP's drivers take, with whatever else the example has in it: `mysql:host=…;dbname=…;charset=utf8mb4`."""
+        ours = self._source() or ""
+        if not ours.startswith(shown["driver"].lower() + ":"):
+            return ours
+        mine = dict(p.split("=", 1) for p in ours.partition(":")[2].split(";"))
+        kept = [p for p in shown["parts"].split(";") if "=" in p and p.split("=", 1)[0].lower() not in PLACED]
+        return ";".join([ours.partition(":")[0] + ":" + ";".join(f"{k}={v}" for k, v in mine.items()), *kept])
 
     def is_new(self, text: str) -> bool:
         """Whether no earlier page said this."""

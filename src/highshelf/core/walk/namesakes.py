@@ -51,8 +51,8 @@ def asks_for_its_name(field: Field) -> bool:
     return not field.value or (not re.search(r"[\d@/_]", field.value) and len(field.value.split()) <= MOST_WORDS)
 
 
-def asks_for_its_address(field: Field) -> bool:
-    """Whether a field asks for an address of whatever this is, and shows one that nobody has."""
+def asks_for_its_address(field: Field, group: str = "") -> bool:
+    """Whether a field asks for an address of whatever this is, and shows one that nobody has; under a heading of the site by any words."""
     address = lexicon().values["site.address"].together[0]
-    said = any(stem_in(stem, fold(field.label)) for stem in address)
+    said = group == "site" or any(stem_in(stem, fold(field.label)) for stem in address)
     return said and EXAMPLE_ADDRESS.match(field.value or field.placeholder) is not None

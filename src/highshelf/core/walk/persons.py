@@ -5,6 +5,7 @@ from __future__ import annotations
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Form
 from highshelf.core.walk.assignment import ENOUGH, Assignment, right_before
+from highshelf.core.walk.mails import MAIL
 from highshelf.core.walk.namesakes import NAME_OF
 
 
@@ -26,6 +27,7 @@ def person_by_place(form: Form, groups: list[str], found: list[Assignment]) -> l
         and not lexicon().says("particulars", f"{f.label} {f.name}")
         and not lexicon().says("optional", f.label)
         and not NAME_OF.match(fold(f.label))
+        and not MAIL.search(fold(f.label))
     ]
     beside = right_before(secret.field, free, form)
     mine = beside or (free[0] if len(free) == 1 else None)
