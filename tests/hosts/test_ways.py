@@ -95,6 +95,8 @@ def test_each_way_ends_with_a_proven_installation(
     root = clean.root(key) / "diary"
     assert (root / "data/.htaccess").read_text() == "Require all denied\n"
     assert len([p for p in tree_of(root) if p.startswith("tides/")]) == 364
+    # PHP's opcode cache looks at times alone. A panel unpacks as it likes.
+    assert told.endswith("by the panel (392 files)") or time.time() - (root / "index.php").stat().st_mtime < 600
     modes = {p.stat().st_mode & 0o777 for p in root.rglob("*.json")}
     assert modes == {0o644} and clean.leftovers() == []
     after = clean.picture(key)["tree"]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import posixpath
-import re
 from collections.abc import Sequence
 from typing import Any
 
@@ -14,10 +13,11 @@ from highshelf.core.legs.configuring import fill_samples
 from highshelf.core.legs.conversing import arrived, installer_url, knowledge, see
 from highshelf.core.legs.ending import finish
 from highshelf.core.legs.job import Ask, Job, More, Result
+from highshelf.core.legs.looking import CACHED_SECONDS, LINK_SECONDS
 from highshelf.core.legs.opening import open_places, opens_writable
 from highshelf.core.legs.switching import switch_on
 from highshelf.core.legs.timed import TimedFetch
-from highshelf.core.legs.witnessing import mark_logs, php_log
+from highshelf.core.legs.witnessing import mark_logs, php_log, strange_files
 from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
@@ -38,10 +38,6 @@ from highshelf.core.walk.witness import Witness
 CONFIGURED = "configure"
 # Addresses at which an installer is looked for, and from which on a page tells why it does not begin.
 MOST_STARTS, TELLS = 12, 2
-# PHP looks after two seconds whether a file has changed (opcache.revalidate_freq), and after two minutes where a link leads
-# (realpath_cache_ttl): what answered at this address before may go on answering so long.
-CODE_SECONDS, LINK_SECONDS = 3.2, 130.0
-LOGGED_FILE = re.compile(r" in (/[^:\n]+?\.\w+)(?::\d+| on line)")
 
 
 def begin(job: Job, fetch: TimedFetch, state: dict[str, Any]) -> Result:
@@ -166,15 +162,16 @@ def _old_code(job: Job, front: Page, state: dict[str, Any]) -> Result | None:
     if front.status < 500 and (front.text or front.status >= 400):
         return None
     waited: float = state.get("waited", 0.0)
-    named = LOGGED_FILE.findall(" ".join(php_log(job)[-3:]))
-    foreign = [path for path in named if not any(path.endswith("/" + inside) for inside in job.contents.paths())]
-    if waited >= (LINK_SECONDS if foreign else CODE_SECONDS):
+    foreign = strange_files(job)
+    # Once its log has named such a file, a log that cannot be read for a moment says nothing else.
+    named_once = bool(foreign or state.get("foreign"))
+    if waited >= (LINK_SECONDS if named_once else CACHED_SECONDS):
         return None
     if not waited:
         why = f" of {foreign[0]}, which is none of this release" if foreign else ""
         job.say(f"the first page is broken; PHP may still hold old code{why}: asking again")
-    job.cancel.rest(CODE_SECONDS)
-    job.journal.keep("walk", "converse", {**state, "waited": waited + CODE_SECONDS})
+    job.cancel.rest(CACHED_SECONDS)
+    job.journal.keep("walk", "converse", {**state, "waited": waited + CACHED_SECONDS, "foreign": named_once})
     return More()
 
 

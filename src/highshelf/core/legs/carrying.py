@@ -160,7 +160,7 @@ def carry_stream(job: Job) -> Result:
         offset = _held(job, source)
         if offset:
             job.say(f"the first {offset} bytes are there already; going on behind them", offset=offset)
-        unpack = f"{UNPACKERS[form]} -dc | tar xf - --no-same-owner -C {tree}"
+        unpack = f"{UNPACKERS[form]} -dc | tar xmf - --no-same-owner -C {tree}"
         # Compared in the same breath; where that fails, the act that is there for it says why.
         compare = f"{{ cd {tree} && {HASH_OF_ALL} || true; }}"
         # The copy is made closed to others; the tree's modes are not to be touched by that.

@@ -180,12 +180,14 @@ def _unpack(job: Job) -> Result:
         "shell-unzip": "unzip -q -o archive.zip -d tree",
         "shell-fetch": "unzip -q -o archive.zip -d tree"
         if job.way.archive == "zip"
-        else "tar xf archive.tar --no-same-owner -C tree",
+        else "tar xmf archive.tar --no-same-owner -C tree",
         # Owners and modes in the archive are its maker's; ours are set afterwards.
-        "shell-tar": "tar xf archive.tar --no-same-owner -C tree",
+        "shell-tar": "tar xmf archive.tar --no-same-owner -C tree",
         "shell-php": f"php -r {shlex.quote(UNZIP_WITH_PHP)}",
     }[way]
-    run_or_fail(job, f"cd {folder} && rm -rf tree && mkdir tree && {command}")
+    # The files are of this moment: PHP's opcode cache looks at nothing but their times, and many archives give all of theirs the same.
+    fresh = "find tree -type f -exec touch {} +"
+    run_or_fail(job, f"cd {folder} && rm -rf tree && mkdir tree && {command} && {fresh}")
     return Done(f"unpacked over the shell ({way.removeprefix('shell-')})")
 
 

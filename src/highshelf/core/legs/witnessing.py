@@ -29,6 +29,8 @@ SETTINGS = re.compile(
     re.I,
 )
 
+LOGGED_FILE = re.compile(r" in (/[^:\n]+?\.\w+)(?::\d+| on line)")
+
 
 def watched_folders(job: Job) -> list[str]:
     """The folders of the installation in which an installer may leave something."""
@@ -78,6 +80,12 @@ def php_log(job: Job) -> tuple[str, ...]:
         return next((told for path in grown if (told := _ends_in(job, path, before.get(path, 0)))), ())
     except HighShelfError:
         return ()
+
+
+def strange_files(job: Job) -> list[str]:
+    """Files that the end of PHP's log names and that are none of the release: PHP may still run what stood there before."""
+    named = LOGGED_FILE.findall(" ".join(php_log(job)[-3:]))
+    return [path for path in named if not any(path.endswith("/" + inside) for inside in job.contents.paths())]
 
 
 def mark_logs(job: Job) -> None:
