@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import cache
 
 from highshelf.core.release.clues import Clue, line_of
 
@@ -26,7 +27,7 @@ UNDER = (
     r"|sous(?: les termes de)?(?: la)?|bajo(?: los términos de)?(?: la)?|sotto(?: la)?|sob a|onder de|na (?:licencji|warunkach)"
 )
 CALLED = r"licen[cs]ed?|lizenz|licencia|licenza|licença|licentie|licencja"
-GRANTED = re.compile(
+GRANTED = (
     rf"(?i)(?:\b(?:{UNDER})|(?<!\w)@?(?:{CALLED})\s*(?::|=>?|\bis\b|\s))"
     rf"\s*(?:(?:the|a|der|die|la|le|l'|de)\s+)?(?:https?://\S+\s+)?(?:the\s+)?(?:{TITLES})(?:\b|(?=v\d))"
 )
@@ -38,11 +39,16 @@ OTHERS = re.compile(
 )
 
 
+@cache
+def _grants() -> re.Pattern[str]:
+    return re.compile(GRANTED)
+
+
 def granted(path: str, data: bytes, sure: float) -> list[Clue]:
     """The first grant of a text, at most one clue `licence`: with its version where it tells one."""
     raw = data[: HEAD_BYTES * 4].decode("utf-8", "replace")
     flat = re.sub(r"[\s*#]+|//(?=\s)", " ", raw)
-    for m in GRANTED.finditer(flat):
+    for m in _grants().finditer(flat):
         if OTHERS.search(re.split(r"[.;]\s", flat[max(m.start() - 100, 0) : m.start()])[-1]):
             continue
         name = next(n for n, _, _ in FAMILIES if m[n])
