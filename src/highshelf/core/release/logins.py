@@ -32,7 +32,10 @@ PAIRED = (
     rf"{WORD.format('name')}\s*(?:/|(?(both){AND}|/))\s*{WORD.format('word')}"
 )
 # "Log on with *harbour* / *ebb*": both set off from the words around them, or they may be anything.
-SET_OFF = r"(?i)\b(?:with|as|using|mit|als|avec|con|com|met)\s+[\"'`*“„«]+(?P<name>[\w.@-]{3,30})[\"'`*”“»]+\s*/\s*[\"'`*“„«]+(?P<word>[^\s\"'`*“”„«»]{3,30})[\"'`*”“»]+"
+SET_OFF = (
+    r"(?i)\b(?:with|as|using|mit|als|avec|con|com|met)\s+[\"'`*“„«]+(?P<name>[\w.@-]{3,30})[\"'`*”“»]+"
+    r"\s*/\s*[\"'`*“„«]+(?P<word>[^\s\"'`*“”„«»]{3,30})[\"'`*”“»]+"
+)
 # Somebody else's, or the reader's own to choose.
 OTHERS = re.compile(
     r"(?i)database|mysql|mariadb|postgres|\bdb\b|smtp|imap|ldap|datenbank|base de d|baza|ftp|your (?:own )?(?:user|password)|choose|generat"

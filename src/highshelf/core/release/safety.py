@@ -32,6 +32,11 @@ WORDS = {
 }
 
 
+# Unicode's category Cc, and halves of pairs that stand alone.
+CONTROL = re.compile("[\x00-\x1f\x7f-\x9f]")
+NO_TEXT = re.compile("[\ud800-\udfff]")
+
+
 @dataclass(frozen=True)
 class Danger:
     """One thing that is not safe: the member's name, why, and the word that lets it in ("" when none does)."""
@@ -59,7 +64,7 @@ def danger(path: str) -> Danger | None:
     parts = plain.split("/")
     if ".." in parts:
         return Danger(path, "leads out of the folder")
-    if any(unicodedata.category(c) == "Cc" for c in path):
+    if CONTROL.search(path):
         return Danger(path, "a control character")
     raw = path.encode("utf-8", "surrogatepass")
     if len(raw) > MAX_PATH_BYTES or any(len(part.encode("utf-8", "surrogatepass")) > MAX_PART_BYTES for part in parts):
@@ -68,7 +73,7 @@ def danger(path: str) -> Danger | None:
         return Danger(path, "an empty name")
     if "\\" in path:
         return Danger(path, "a backslash", "backslashes")
-    if TURNING.search(path) or any(0xD800 <= ord(c) <= 0xDFFF for c in path):
+    if TURNING.search(path) or NO_TEXT.search(path):
         return Danger(path, "an invisible mark, or bytes that are no text", "odd-names")
     return None
 
