@@ -35,6 +35,18 @@ class Clue:
 
 
 LICENCE = re.compile(r"(?:licen[sc]e|copying)[\w.-]*$")
+SAMPLE = re.compile(r"[._-](dist|sample|example|default)$")
+READ_BY_ENDING = re.compile(
+    r"\.(php\d?|phtml|inc|module|sql|txt|md|rst|html?|json|ini|dist|sample|example|env|ya?ml|xml|tpl|twig|js)$"
+)
+READ_BY_NAME = re.compile(
+    r"(version|readme|install|licen[sc]e|copying|changelog|changes|news|upgrad\w*|\.htaccess|\.user\.ini|\.env)"
+)
+FOR_PEOPLE = re.compile(
+    r"(?i)(readme|read[-_]me|lies[-_]?mich|leame|léeme|lisez[-_]?moi|install|upgrad|updat|changelog|changes|news|licen[sc]e|copying|"
+    r"authors|requirements|release[-_]?notes|history|security|contributing)[\w. -]*$"
+)
+FOR_PROGRAMS = re.compile(r"(?i)\.(php\d?|inc|phtml|js|css|sql|tpl|twig|json|xml|ya?ml|png|gif|jpe?g|lang)$")
 
 
 def wants(path: str, size_bytes: int) -> bool:
@@ -49,31 +61,13 @@ def wants(path: str, size_bytes: int) -> bool:
         return False
     if "." not in name and size_bytes < 200_000 and PROGRAM.search(path):
         return True
-    if re.search(r"[._-](dist|sample|example|default)$", name):
-        return True
-    return bool(
-        re.search(
-            r"\.(php\d?|phtml|inc|module|sql|txt|md|rst|html?|json|ini|dist|sample|example|env|ya?ml|xml|tpl|twig|js)$",
-            name,
-        )
-        or re.match(
-            r"(version|readme|install|licen[sc]e|copying|changelog|changes|news|upgrad\w*|\.htaccess|\.user\.ini|\.env)",
-            name,
-        )
-    )
+    return bool(SAMPLE.search(name) or READ_BY_ENDING.search(name) or READ_BY_NAME.match(name))
 
 
 def is_text_for_people(path: str) -> bool:
     """Readme, installation text, changelog, licence: what `release read` shows."""
     name = path.rsplit("/", 1)[-1]
-    return bool(
-        re.match(
-            r"(?i)(readme|read[-_]me|lies[-_]?mich|leame|léeme|lisez[-_]?moi|install|upgrad|updat|changelog|changes|news|licen[sc]e|copying|"
-            r"authors|requirements|release[-_]?notes|history|security|contributing)[\w. -]*$",
-            name,
-        )
-        and not re.search(r"(?i)\.(php\d?|inc|phtml|js|css|sql|tpl|twig|json|xml|ya?ml|png|gif|jpe?g|lang)$", name)
-    )
+    return FOR_PEOPLE.match(name) is not None and FOR_PROGRAMS.search(name) is None
 
 
 def line_of(data: bytes, at: int) -> int:

@@ -32,6 +32,7 @@ WORDS = {
 }
 
 
+DRIVE = re.compile(r"[A-Za-z]:")
 # Unicode's category Cc, and halves of pairs that stand alone.
 CONTROL = re.compile("[\x00-\x1f\x7f-\x9f]")
 NO_TEXT = re.compile("[\ud800-\udfff]")
@@ -56,7 +57,7 @@ def printable(name: str) -> str:
 
 def danger(path: str) -> Danger | None:
     """What is wrong with a name by itself."""
-    if re.match(r"^[A-Za-z]:", path):
+    if DRIVE.match(path):
         return Danger(path, "an absolute path (a drive)")
     plain = path.replace("\\", "/")
     if plain.startswith("/"):
@@ -83,7 +84,7 @@ def link_danger(member: Member) -> Danger:
     target = member.link.replace("\\", "/")
     base = "" if member.hard else posixpath.dirname(member.path)
     led = posixpath.normpath(posixpath.join(base, target))
-    if not target or target.startswith("/") or re.match(r"^[A-Za-z]:", target) or led == ".." or led.startswith("../"):
+    if not target or target.startswith("/") or DRIVE.match(target) or led == ".." or led.startswith("../"):
         return Danger(member.path, f"a link that points out of the release (to {printable(member.link)})")
     return Danger(member.path, f"a link (to {printable(member.link)})", "links")
 

@@ -58,7 +58,7 @@ def read(path: str, data: bytes) -> list[Clue]:
     if not (_tells(small) or inputs.keeps(path, small)) or _depth(data) > MAX_DEPTH:
         return _unparsed(path, data, small)
     parser, query = parser_of_php()
-    source = Source(path, data, parser.parse(data).root_node, query)
+    source = Source(path, data, small, parser.parse(data).root_node, query)
     found = []
     for clue in _clues(source):
         found.append(clue)

@@ -56,10 +56,10 @@ def parser_of_php() -> tuple[Parser, Query]:
 class Source:
     """One parsed file. What is asked for beyond SECONDS_A_FILE is answered as if there were nothing."""
 
-    def __init__(self, path: str, data: bytes, root: Node, query: Query) -> None:
+    def __init__(self, path: str, data: bytes, small: bytes, root: Node, query: Query) -> None:
         self.path, self.data, self.root = path, data, root
         # ASCII letters only, so places in it are places in the data.
-        self.small = data.lower()
+        self.small = small
         self.until = time.thread_time() + SECONDS_A_FILE
         # They come in no order that could be relied on.
         found = QueryCursor(query, match_limit=20_000).captures(root)
