@@ -17,6 +17,7 @@ from highshelf.core.pages.labels import caption_of, clean, label_of, labels_in, 
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option, Page, Shown
 from highshelf.core.pages.saying import said
+from highshelf.core.pages.shared import parted
 from highshelf.core.pages.snapshot import Snapshot
 
 # A fault that ends PHP carries its whole trace before it says where; others say it in one line.
@@ -266,7 +267,7 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
             replace(_button(n, base), listed=any(_within(n, one) for one in lists)) for n in inside if _is_button(n)
         )
         buttons += tuple(senders.get(node.mem_id, ()))
-        fields = _asked_by_heading(fields)
+        fields = _asked_by_heading(parted(fields))
         multipart = "multipart" in (node.attributes.get("enctype") or "").lower()
         yield Form(
             action,

@@ -14,7 +14,7 @@ from highshelf.core.walk.assignment import ENOUGH, Assignment, right_before
 from highshelf.core.walk.clusters import EITHER, Stand, whose
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
 from highshelf.core.walk.knowledge import COUNTRIES, URL_SOURCE
-from highshelf.core.walk.mails import MAIL, mails
+from highshelf.core.walk.mails import EXAMPLE, MAIL, mails
 from highshelf.core.walk.namesakes import asks_for_its_address, asks_for_its_name
 from highshelf.core.walk.persons import first_name, named_alike, person_by_place, whole_name
 from highshelf.core.walk.unlike import is_another
@@ -341,10 +341,12 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
         return 0.0
     if is_another(name, field) or (field.value in HERE and name != "database.host"):
         return 0.0
-    by_label, by_name = _label_score(name, fold(field.label)), _name_score(name, fold(field.name))
+    # An address that only shows how one looks has no words.
+    by_label = _label_score(name, fold(EXAMPLE.sub(" ", field.label)))
+    by_name = _name_score(name, fold(field.name))
     if not by_label and field.placeholder and not _is_known(fold(field.label)):
         # The words above it are nobody's: what stands in it as an example tells.
-        by_label = SILENT_LABEL * _label_score(name, fold(field.placeholder))
+        by_label = SILENT_LABEL * _label_score(name, fold(EXAMPLE.sub(" ", field.placeholder)))
     if field.kind == "textarea" and words.group in ("admin", "database"):
         # Several lines are for several people, or for a text.
         return 0.0
@@ -434,7 +436,8 @@ def _plain(kind: str) -> str:
 
 def _by_type(field: Field, name: str, group: str) -> float:
     if field.kind == "password" and name == f"{group}.password":
-        return ENOUGH
+        # "PIN for the telephone service (optional)" is a secret of another kind, wherever it stands.
+        return 0.0 if says_may_be_empty(field.label) or lexicon().says("particulars", field.label) else ENOUGH
     if field.kind == "email" and name == "admin.email":
         return ENOUGH
     if field.autocomplete == "username" and name == "admin.name":
@@ -528,7 +531,8 @@ def _mark_repeats(found: list[Assignment], form: Form) -> list[Assignment]:
         )
         # A continent and a city are two parts of one time zone.
         parts = candidate.value in IN_PARTS and candidate.field.kind == earlier.field.kind == "select"
-        if says_again or parts or _stand_together(earlier, candidate, form):
+        third = sum(a.value == candidate.value for a in result) > 1
+        if says_again or parts or (not third and _stand_together(earlier, candidate, form)):
             result.append(Assignment(candidate.field, candidate.value, candidate.score, again=True))
         elif _outdoes(candidate, earlier, found):
             result[result.index(earlier)] = candidate

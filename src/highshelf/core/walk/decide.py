@@ -52,6 +52,8 @@ AROUND = re.compile(r"(?i)menu|nav|toc|contents|index|head|top|banner|logo|left|
 # A step that shows how far it is was never seen to come back more often; a page that wants longer only keeps itself fresh.
 MOST_LED_ON, MOST_WAIT_SECONDS = 25, 30.0
 NO_PAGE = (".pdf", ".txt", ".md", ".zip", ".gz", ".png", ".jpg", ".svg", ".css", ".js", ".xml", ".rss")
+# "Database ›": where to, and that it goes on.
+ARROW_ON = re.compile(r"\w\s*(?:[›»→▶►⇒]|>{1,2})$")
 
 
 @dataclass(frozen=True)
@@ -600,7 +602,8 @@ def _link(link: Link, page: Page, know: Knowledge, done: set[str]) -> _Candidate
         return None if move is None else _Candidate(move, 11.0)
     if words.says("decoy", link.label) or (words.says("trial", link.label) and words.says("post", link.label)):
         return None
-    if not words.says("forward", link.label) and TO_STEP.search(fold(link.label)) is None:
+    onward = words.says("forward", link.label) or TO_STEP.search(fold(link.label)) or ARROW_ON.search(link.label)
+    if not onward:
         return None
     if not installing(page) and not words.says("installing", f"{link.label} {urlsplit(link.url).path}"):
         return None

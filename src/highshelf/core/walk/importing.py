@@ -16,6 +16,7 @@ from highshelf.core.database.dumps import first_dumps
 from highshelf.core.database.statements import Server
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
+from highshelf.core.walk.beginning import told_addresses
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import Import
 
@@ -34,6 +35,9 @@ def wanted_import(page: Page, know: Knowledge, *, blocked: bool, given: bool = F
         given: whether the installer has been given values of ours.
     """
     if TRIED in know.tried or not know.dumps or not know.values.get("database.name") or (know.witness.tables or 0) > 0:
+        return None
+    if blocked and told_addresses(page):
+        # An installer that the page tells of makes them itself.
         return None
     said = " ".join((*page.told, *page.complaints(), *page.php_faults, *know.witness.log, page.text[:20_000]))
     named = _named(page, know)

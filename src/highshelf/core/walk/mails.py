@@ -56,7 +56,7 @@ def mails(form: Form, groups: list[str], found: list[Assignment]) -> list[Assign
 
 
 def _free(field: Field) -> bool:
-    said, words = f"{field.label} {field.name}", lexicon()
+    said, words = EXAMPLE.sub(" ", f"{field.label} {field.name}"), lexicon()
     other = words.says("optional", said) or words.says("unwanted", said) or words.says("again", said)
     return field.kind in ("text", "email") and field.typed and not field.value and not other
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Form
 from highshelf.core.walk.assignment import ENOUGH, Assignment, right_before
-from highshelf.core.walk.mails import MAIL
+from highshelf.core.walk.mails import EXAMPLE, MAIL
 from highshelf.core.walk.namesakes import NAME_OF
 
 
@@ -77,7 +77,7 @@ def whole_name(form: Form, groups: list[str], found: list[Assignment]) -> list[A
     near = have["admin.name"].field.near
     for field, group in zip(form.fields, groups, strict=True):
         # "Civil name", "Ihr richtiger Name": some name of theirs, and of nothing else.
-        label = fold(field.label)
+        label = fold(EXAMPLE.sub(" ", field.label))
         short = len(label.split()) <= 3 and lexicon().says("naming", label) and not NAME_OF.match(label)
         free = field.kind == "text" and field.typed and not field.value and id(field) not in taken
         if free and short and group == "admin" and field.near == near:

@@ -15,6 +15,8 @@ OTHER_THINGS = {
 }
 # "Port of the server": what is asked for is the port, though the server is named as well; "server:port" is another matter.
 PORT_OF = re.compile(r"(?:[a-z]+ )?(?:port|puerto|porta|poort)(?![a-z])")
+# "Server[:port]", "Host (:port)": a server, to which a port may be added.
+WITH_PORT = re.compile(r"\w\s*[\[(]?\s*:\s*\[?\s*(?:port|puerto|porta|poort)")
 # Domains that are none of the site's address.
 OTHER_DOMAINS = re.compile(r"cookie|session|mail|smtp|ldap|directory|allow|trusted|@")
 
@@ -29,6 +31,8 @@ def is_another(name: str, field: Field) -> bool:
         return field.kind == "text" and label in ("city", "continent")
     if name == "site.domain":
         return OTHER_DOMAINS.search(fold(f"{field.label} {field.name}")) is not None
+    if name == "database.port" and (WITH_PORT.search(label) or re.search(r"[a-z]", field.value, re.I)):
+        return True
     if name == "database.host":
         return PORT_OF.match(label) is not None and not re.search(r"\w ?[:/] ?\w", field.label)
     return False
