@@ -31,7 +31,16 @@ SECRETS = [name for name in VALUES if "password" in name]
 
 
 def all_of_them() -> dict[str, dict[str, Any]]:
-    return {one["name"]: one for one in yaml.safe_load(FILE.read_text("utf-8"))}
+    """By their names.
+
+    Raises:
+        ValueError: two of them have one name, and only one would be walked.
+    """
+    every = yaml.safe_load(FILE.read_text("utf-8"))
+    found = {one["name"]: one for one in every}
+    if len(found) != len(every):
+        raise ValueError("two installers by hand have the same name")
+    return found
 
 
 class Stranger:
