@@ -6,6 +6,7 @@ import inspect
 import re
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import httpx
 import pytest
@@ -123,13 +124,19 @@ def test_what_is_not_there_and_what_does_not_hold(service: Service) -> None:
         assert caught.value.fault.hint
 
 
-def test_an_address_that_is_none_and_the_document_behind_the_token(service: Service) -> None:
+def test_an_address_that_is_none_and_a_reference_without_a_token(service: Service, document: dict[str, Any]) -> None:
     base, headers = f"http://127.0.0.1:{service.port}/api/v1", {"Authorization": f"Bearer {service.token}"}
     for method, path, status in (("GET", "/nowhere", 404), ("DELETE", "/jobs", 405)):
         answer = httpx.request(method, base + path, headers=headers)
         assert answer.status_code == status and answer.json()["hint"], answer.text
-    assert httpx.get(base + "/openapi.json").status_code == 401
-    assert "/api/v1/jobs" in httpx.get(base + "/openapi.json", headers=headers).json()["paths"]
+    # What it can do is told to everybody, what it holds to nobody without one.
+    assert httpx.get(base + "/openapi.json").json()["paths"].keys() == document["paths"].keys()
+    page = httpx.get(f"http://127.0.0.1:{service.port}/reference")
+    told = set(re.findall(r'<article id="(\w+)">', page.text))
+    assert told == {o["operationId"] for item in document["paths"].values() for o in item.values()} and len(told) > 60
+    assert "style-src 'self'" in page.headers["content-security-policy"] and service.token not in page.text
+    assert httpx.get(f"http://127.0.0.1:{service.port}/reference.css").headers["content-type"].startswith("text/css")
+    assert httpx.get(base + "/jobs").status_code == 401
 
 
 def test_a_body_that_does_not_hold_never_comes_back(service: Service) -> None:

@@ -8,7 +8,6 @@ from contextlib import asynccontextmanager
 from functools import partial
 from importlib import resources
 from pathlib import Path
-from typing import Any
 
 import anyio
 import anyio.to_thread
@@ -77,6 +76,7 @@ from highshelf.service.faults import RESPONSES, add_handlers, add_problems
 from highshelf.service.guard import Guard
 from highshelf.service.heads import Heads
 from highshelf.service.queues import Endings, Figure, Queues
+from highshelf.service.reference import add_reference
 from highshelf.service.repeats import Repeats
 from highshelf.service.settings import Settings
 from highshelf.service.throttle import Throttle
@@ -357,8 +357,9 @@ def create_app(folder: Path, *, settings: Settings | None = None, lock: FolderLo
         redoc_url=None,
     )
     add_handlers(app)
-    app.include_router(_routes(app))
+    app.include_router(_routes())
     add_problems(app)
+    add_reference(app)
     add_console(app)
     app.add_middleware(Heads)
     # The outermost: it answers before anything of a body is read.
@@ -368,7 +369,7 @@ def create_app(folder: Path, *, settings: Settings | None = None, lock: FolderLo
     return app
 
 
-def _routes(app: FastAPI) -> APIRouter:
+def _routes() -> APIRouter:
     root = APIRouter(prefix="/api/v1")
 
     @root.get("/health", operation_id="health", responses={n: RESPONSES[n] for n in (401, 408, 413, 421, 422, 429)})
@@ -381,10 +382,6 @@ def _routes(app: FastAPI) -> APIRouter:
         """Open every secret, show none: whether the key is the right one for all of them."""
         count, unopened = room.store.verify_secrets()
         return StrongboxOut(secrets=count, unopened=unopened)
-
-    @root.get("/openapi.json", include_in_schema=False)
-    def document(who: Who) -> dict[str, Any]:
-        return app.openapi()
 
     for module in (imports, accounts, surveys, sites, releases, fetches, licences, primers, values, plans, jobs, seen):
         root.include_router(module.router)
