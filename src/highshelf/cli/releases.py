@@ -66,6 +66,7 @@ def print_release(release: ReleaseOut) -> None:
             ("extensions", _listed(found, "extensions") or "none that are not always there"),
             ("one of", "; ".join(found.get("alternatives") or [])),
             ("wished for", _listed(found, "wished_extensions")),
+            ("PHP settings", ", ".join(f"{n} {v}" for n, v in (found.get("php_settings") or {}).items())),
             ("database", _databases(found) or "no connection to one was found"),
             ("installer", _listed(found, "installers", 4) or _routes(found) or _by_deeds(found) or "none was found"),
             ("published login", " / ".join(found.get("published_login") or [])),

@@ -14,6 +14,7 @@ COMPARED = {
     "php_below": "PHP older than",
     "extensions": "extensions",
     "wished_extensions": "wished extensions",
+    "php_settings": "PHP settings",
     "databases": "databases",
     "database_versions": "database versions",
     "installers": "installer",

@@ -64,6 +64,7 @@ class Findings:
         installer_routes: addresses of an installer that has no file of its own, such as `setup`.
         dump_databases: the names that its SQL files insist on.
         web_folder: the folder that the web must see, "" when it is the root.
+        php_settings: settings of PHP with the least that is wanted, as `php.ini` has it: `128M`, seconds.
         published_login: name and password that its texts tell everybody; () when they tell none.
         packed: how it was packed, for people ("7z", "zip", "2 archives").
         fields: what each field of its installer is for, as its source says.
@@ -90,6 +91,7 @@ class Findings:
     extensions: tuple[str, ...] = ()
     wished_extensions: tuple[str, ...] = ()
     alternatives: tuple[str, ...] = ()
+    php_settings: dict[str, str] = field(default_factory=dict)
     database_versions: dict[str, str] = field(default_factory=dict)
     installer_routes: tuple[str, ...] = ()
     terminal_installers: tuple[str, ...] = ()
@@ -163,6 +165,7 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         extensions=tuple(required),
         wished_extensions=tuple(wished),
         alternatives=_alternatives(by_what, required, databases),
+        php_settings=_settings(by_what["php-setting"]),
         databases=databases,
         database_versions=_database_versions(by_what, databases),
         installers=tuple(installers),
@@ -309,6 +312,15 @@ def _extensions(by_what: dict[str, list[Clue]], databases: tuple[str, ...]) -> t
     return required, sorted(e for e, s in wished.items() if s >= DECIDES and e not in required and e not in ALWAYS)
 
 
+def _settings(clues: list[Clue]) -> dict[str, str]:
+    """Of each setting the most that is wanted."""
+    wanted: dict[str, str] = {}
+    for name, _, value in (c.value.partition(" ") for c in clues if c.sure >= DECIDES):
+        if int(value.rstrip("M")) > int(wanted.get(name, "0").rstrip("M")):
+            wanted[name] = value
+    return dict(sorted(wanted.items()))
+
+
 def _published(clues: list[Clue]) -> tuple[str, ...]:
     """The login that texts agree on; several different ones are none."""
     told = {c.value for c in clues}
@@ -349,6 +361,7 @@ def _sure(
         "php_below": best("php-below"),
         "extensions": best("extension"),
         "wished_extensions": best("wished-extension"),
+        "php_settings": best("php-setting"),
         "samples": 0.8 if samples else 0.5,
         "databases": max((round(c.sure, 2) for c in by_what["database"] if c.value in databases), default=0.4),
         "licences": round(max((c.sure for c in by_what["licence"] if OF_ITS_OWN.match(c.path)), default=NOT_FOUND), 2),

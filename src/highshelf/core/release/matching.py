@@ -76,7 +76,7 @@ def match(findings: Findings, facts: Mapping[str, Any], *, unpacked_bytes: int, 
         _room(facts, unpacked_bytes),
         _web(findings, facts),
         _web_folder(findings, facts),
-        _memory(facts),
+        *_settings(findings, facts),
         _writes(findings, facts),
     ]
     return [line for line in lines if line is not None]
@@ -274,21 +274,55 @@ def _web_folder(findings: Findings, facts: Mapping[str, Any]) -> MatchLine | Non
     return MatchLine("web-folder", need, "nothing can lie beside the document root", "heed", "panel", how)
 
 
-def _memory(facts: Mapping[str, Any]) -> MatchLine | None:
-    memory = facts.get("php.memory")
-    if memory is None or memory >= 128 << 20:
-        return None
-    pinned = "memory_limit" in (facts.get("php.pinned") or [])
+# A setting, the line it is told in, the survey's fact, and its unit.
+SETTINGS = (
+    ("memory_limit", "memory", "php.memory", "MB"),
+    ("upload_max_filesize", "upload", "php.upload", "MB"),
+    ("post_max_size", "upload", "php.upload", "MB"),
+    ("max_execution_time", "time", "php.time", "s"),
+    ("max_input_time", "input-time", "php.input_time", "s"),
+)
+
+
+def _settings(findings: Findings, facts: Mapping[str, Any]) -> list[MatchLine]:
+    """What the release wants of PHP's settings, beside what the account has; without a word of its own what is usual today."""
+    lines: dict[str, MatchLine] = {}
+    for name, topic, fact, unit in SETTINGS:
+        wanted, has = findings.php_settings.get(name, ""), facts.get(fact)
+        if not wanted and name == "memory_limit" and has is not None and has < 128 << 20:
+            lines[topic] = _short(
+                facts,
+                topic,
+                "128 MB of memory for PHP, as applications of today ask",
+                f"{has >> 20} MB",
+                name,
+                "256M",
+                "",
+            )
+        if not wanted or (topic in lines and lines[topic].verdict == "heed"):
+            continue
+        need, where = f"{name} of {wanted}", _where(findings, "php-setting", f"{name} {wanted}")
+        least = int(wanted.rstrip("M")) << (20 if unit == "MB" else 0)
+        if fact not in facts:
+            lines[topic] = MatchLine(topic, need, SURVEY_FIRST, "unknown", where=where)
+            continue
+        limit = int(has or 0)
+        free = has is None or (unit == "s" and limit <= 0)
+        shown = "no limit" if free else f"{limit >> 20} MB" if unit == "MB" else f"{limit} s"
+        if free or limit >= least:
+            lines[topic] = MatchLine(topic, need, shown, "fits", where=where)
+        else:
+            lines[topic] = _short(facts, topic, need, shown, name, wanted, where)
+    return list(lines.values())
+
+
+def _short(
+    facts: Mapping[str, Any], topic: str, need: str, shown: str, name: str, wanted: str, where: str
+) -> MatchLine:
+    pinned = name in (facts.get("php.pinned") or [])
     own = facts.get("web.user_ini") in (True, "honoured") and not pinned
-    how = "set memory_limit = 256M in .user.ini" if own else "the host has pinned it: ask its support"
-    return MatchLine(
-        "memory",
-        "128 MB of memory for PHP, as applications of today ask",
-        f"{memory >> 20} MB",
-        "heed",
-        ".user.ini" if own else "support",
-        how,
-    )
+    how = f"set {name} = {wanted} in .user.ini" if own else "the host has pinned it: ask its support"
+    return MatchLine(topic, need, shown, "heed", ".user.ini" if own else "support", how, where)
 
 
 def _writes(findings: Findings, facts: Mapping[str, Any]) -> MatchLine | None:

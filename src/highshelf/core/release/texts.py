@@ -7,6 +7,7 @@ import re
 from highshelf.core.release.clues import Clue, version_in
 from highshelf.core.release.granted import granted
 from highshelf.core.release.logins import published_logins
+from highshelf.core.release.php.settings import SETTINGS, amount
 
 NUMBER = r"v?(?P<n>\d{1,2}(?:\.\d{1,2}){0,2})"
 BETWEEN = r"(?:[\s:,(*_`\"|]|version(?:en|s)?|ab|à partir de|desde|from|at least|mindestens|minimum|min\.?|>=|≥|=>|au moins|al menos|is){0,16}"
@@ -66,6 +67,9 @@ WRITABLE = re.compile(
 FOLDER = re.compile(r"(?<![\w:/.@-])(?:\./|/)?([a-z_][\w.-]*(?:/[\w.-]+)*)/(?=[\s`\"',;:.)*|]|$)", re.I)
 TICKED = re.compile(r"[`\"'“«]\s*/?([a-z_][\w.-]*(?:/[\w.-]+)*)/?\s*[`\"'”»]", re.I)
 CHMOD = re.compile(r"(?i)\bchmod\s+(?:-\w+\s+)*(?:0?[0-7]{3}|[augo]*\+\w+)\s+([^\n|&;]+)")
+SETTING = re.compile(r"(?i)(?<![\w-])(?:" + "|".join(SETTINGS) + r")(?![\w-])")
+SETTING_BEHIND = re.compile(r"^[^.;\d]{0,40}?(\d{1,6}\s?[KMG]?)B?\b", re.I)
+SETTING_BEFORE = re.compile(r"(\d{1,6}\s?[KMG])B?\b[^.;\d]{0,50}$", re.I)
 NEW = re.compile(r"(?i)(alpha|beta|rc\d|unreleased|snapshot)")
 OPTIONAL = re.compile(r"(?i)option|recommend|suggest|empfohlen|recommand|recomend|wenn|if you|for\b.*\bsupport")
 
@@ -94,7 +98,7 @@ def read(path: str, text: str) -> list[Clue]:
 
 
 def _needs(path: str, number: int, line: str, section: str, weight: float) -> list[Clue]:
-    found: list[Clue] = []
+    found = _settings(path, number, line, weight)
     for m in PHP.finditer(line):
         if 5 <= int(m["n"].split(".")[0]) <= 9 and "phpunit" not in line.lower():
             found.append(Clue("php", m["n"], path, number, 0.7 * weight))
@@ -112,6 +116,17 @@ def _needs(path: str, number: int, line: str, section: str, weight: float) -> li
         what = "wished-extension" if OPTIONAL.search(line) else "extension"
         for m in EXTENSION.finditer(line):
             found.append(Clue(what, m[1].lower(), path, number, 0.6 * weight))
+    return found
+
+
+def _settings(path: str, number: int, line: str, weight: float) -> list[Clue]:
+    """What a readme wants of PHP's settings: the number behind the setting's name, else the one before it."""
+    found = []
+    for m in SETTING.finditer(line):
+        behind, before = SETTING_BEHIND.match(line[m.end() :]), SETTING_BEFORE.search(line[: m.start()])
+        said = behind or before
+        if said and (value := amount(m[0].lower(), "".join(said[1].split()))):
+            found.append(Clue("php-setting", f"{m[0].lower()} {value}", path, number, 0.6 * weight))
     return found
 
 

@@ -13,13 +13,20 @@ from highshelf.core.release import scripts
 from highshelf.core.release.clues import Clue, line_of
 from highshelf.core.release.granted import granted
 from highshelf.core.release.logins import published_logins
-from highshelf.core.release.php import inputs, needs, terminals, unquoted, versions
+from highshelf.core.release.php import inputs, needs, settings, terminals, unquoted, versions
 from highshelf.core.release.php.source import INSTALLER_PATH, Source, parser_of_php
 
 # Only files with one of these are parsed: the rest says nothing that is asked here. In small letters.
 # Looking for a plain word costs a tenth of what a pattern does, and patterns that begin with one are nearly as quick.
 TELLING_WORDS = (
-    *(b"version_compare", b"extension_loaded", b"get_loaded_extensions", b"function_exists", b"class_exists"),
+    *(
+        b"version_compare",
+        b"extension_loaded",
+        b"get_loaded_extensions",
+        b"function_exists",
+        b"class_exists",
+        b"ini_get",
+    ),
     *(b"pdo", b"pg_connect", b"pgsql:", b"is_writ", b"chmod", b"$argv", b"getopt", b"<noscript"),
 )
 TELLING = (
@@ -84,6 +91,7 @@ def _clues(source: Source) -> Iterator[Clue]:
     yield from needs.connections(source)
     yield from needs.writable(source)
     yield from versions.rows(source)
+    yield from settings.read(source)
     yield from needs.written(source)
     yield from needs.tables(source)
     yield from terminals.read(source)
