@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from highshelf.cli.releases import _said
 from highshelf.core.release.matching import match
 from tests.unit.test_release import findings
 
@@ -54,3 +55,8 @@ def test_they_are_compared_with_the_account() -> None:
     assert told["memory"] == ("memory_limit of 256M", "128 MB", "heed")
     assert told["upload"] == ("upload_max_filesize of 8M", "16 MB", "fits")
     assert told["time"] == ("max_execution_time of 60", "30 s", "heed")
+
+
+def test_they_are_told_as_people_write_them() -> None:
+    assert _said({"memory_limit": "128M", "max_input_time": "300"}) == "memory_limit 128M, max_input_time 300"
+    assert _said({}) == "none found"

@@ -169,6 +169,8 @@ def _corrections(release: ReleaseOut) -> None:
 
 def _said(value: object) -> str:
     """A finding's value, for people."""
+    if isinstance(value, dict):
+        value = [f"{name} {wanted}" for name, wanted in value.items()]
     if isinstance(value, list):
         return (
             ", ".join(map(str, value[:6])) + (f" and {len(value) - 6} more" if len(value) > 6 else "") or "none found"
