@@ -33,14 +33,14 @@ DEMO: list[tuple[Callable[[Path], Path], dict[str, Any]]] = [
         "name": "tidebook", "version": "1.4.2", "wrapper": "tidebook-1.4.2", "php": "8.0", "databases": ("mariadb",),
         "database_versions": {"mariadb": "10.3"}, "extensions": ("mbstring", "pdo_mysql"),
         "wished_extensions": ("gd", "imagick"), "installers": ("install/index.php",), "samples": ("settings.example.php",),
-        "writable": ("data",), "administration": ("staff",), "web_folder": "", "readmes": ("README.txt",), "dumps": (),
+        "writable": ("data",), "administration": ("staff",), "web_folder": "", "readmes": ("README.txt",), "dumps": (), "first_login": "asked",
     }),
     (quaystore.build_archive, {
         "name": "Quaystore", "version": "3.2.0", "wrapper": "Quaystore_3.2.0+full", "php": "8.1",
         "databases": ("mariadb",), "database_versions": {"mariadb": "10.4"}, "extensions": ("intl", "mbstring", "pdo_mysql"),
         "wished_extensions": ("gd", "imagick"), "installers": ("setup/index.php",), "samples": ("settings/shop.sample.php",),
         "writable": ("pictures", "settings", "storage"), "administration": ("office",), "licences": ("MIT",),
-        "readmes": ("LIESMICH.txt", "LISEZMOI.txt", "README.txt"), "javascript": ("setup/setup.js", "setup/steps.php"),
+        "readmes": ("LIESMICH.txt", "LISEZMOI.txt", "README.txt"), "first_login": "asked", "javascript": ("setup/setup.js", "setup/steps.php"),
     }),
     (seedledger.build_archive, {
         "name": "seedledger", "version": "5.0.1", "wrapper": "", "php": "8.1", "php_below": "9.0",
@@ -49,15 +49,15 @@ DEMO: list[tuple[Callable[[Path], Path], dict[str, Any]]] = [
         "installers": (), "installer_routes": ("setup",), "terminal_installers": ("bin/ledger",),
         "samples": ("config/settings.sample.php",), "dump_databases": ("seedledger",), "web_folder": "public",
         "dumps": ("database/seedledger.mysql.sql", "database/seedledger.pgsql.sql"), "rewriting": True,
-        "writable": ("config", "var/cache", "var/log"), "administration": (),
+        "writable": ("config", "var/cache", "var/log"), "administration": (), "first_login": "asked",
     }),
     (moorings.build_archive, {
         "name": "moorings", "version": "2.1", "wrapper": "moorings_2.1", "php": "7.4", "databases": ("mariadb",),
         "database_versions": {"mariadb": "10.3"}, "extensions": ("mysqli",), "wished_extensions": ("imap",),
         "installers": ("wizard.php",), "samples": ("config.inc.sample.php",), "writable": ("cache", "letters"),
-        "administration": (), "readmes": ("INSTALL.txt",),
+        "administration": (), "readmes": ("INSTALL.txt",), "first_login": "published",
     }),
-    (moorings.build_module, {"name": "berthplan", "version": "1.3", "wrapper": "berthplan", "databases": ()}),
+    (moorings.build_module, {"name": "berthplan", "version": "1.3", "wrapper": "berthplan", "databases": (), "first_login": "none"}),
 ]  # fmt: skip
 
 

@@ -183,3 +183,13 @@ def test_what_an_operator_knows_better_is_kept_beside_what_was_read(service: Ser
         and "extensions is gd, mbstring by token" in back.stdout
     )
     assert service.cli("release", "correct", "berth-6.0", "php").returncode == 2
+    told = service.cli(
+        "release", "correct", "berth-6.0", "php_settings=memory_limit=128 MB, max_execution_time=60", "first_login=none"
+    )
+    assert "memory_limit 128M" in told.stdout and "nothing was found that signs anybody in" in told.stdout, told.stderr
+    assert client.release_show("berth-6.0").findings["php_settings"] == {
+        "max_execution_time": "60",
+        "memory_limit": "128M",
+    }
+    wrong = service.cli("release", "correct", "berth-6.0", "php_settings=memory=12", "first_login=me")
+    assert wrong.returncode != 0 and "memory_limit=128M" in wrong.stderr and "asked, published" in wrong.stderr

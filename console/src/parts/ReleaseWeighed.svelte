@@ -21,13 +21,23 @@
 		'php_below',
 		'extensions',
 		'wished_extensions',
+		'php_settings',
 		'databases',
 		'installers',
 		'web_folder',
 		'writable',
 		'samples',
 		'dumps',
+		'first_login',
 	];
+	// What the words of a first login mean to people.
+	const FIRST: Record<string, string> = {
+		asked: 'asked: its installer takes name and password',
+		published: 'published: its texts tell a login',
+		own: 'own: pages sign people in, nothing tells how the first comes about',
+		server: 'server: signing in is left to the web server',
+		none: 'none: nothing was found that signs anybody in',
+	};
 	let at = $state('');
 	let given = $state('');
 	let busy = $state(false);
@@ -37,13 +47,23 @@
 	const corrected = $derived((release.findings.corrected ?? {}) as Record<string, Kept>);
 
 	const none = (value: unknown): boolean =>
-		value === '' || value == null || (Array.isArray(value) && !value.length);
-	const is = (name: string): string =>
-		name === 'web_folder' && none(release.findings[name]) ? 'the root itself' : said(release.findings[name]);
-	const said = (value: unknown): string =>
+		value === '' || value == null || (typeof value === 'object' && !Object.keys(value).length);
+	const written = (value: unknown): string =>
 		Array.isArray(value)
-			? value.map(String).join(', ') || 'none found'
-			: String(value ?? '') || 'nothing says so';
+			? value.map(String).join(', ')
+			: typeof value === 'object' && value !== null
+				? Object.entries(value as Record<string, string>)
+						.map(([name, least]) => `${name}=${least}`)
+						.join(', ')
+				: String((value as string | null) ?? '');
+	const is = (name: string): string =>
+		name === 'web_folder' && none(release.findings[name])
+			? 'the root itself'
+			: name === 'first_login'
+				? (FIRST[written(release.findings[name])] ?? 'nothing says so')
+				: said(release.findings[name]);
+	const said = (value: unknown): string =>
+		written(value) || (Array.isArray(value) ? 'none found' : 'nothing says so');
 	const how = (name: string): string => {
 		const share = sure[name];
 		if (share === undefined) return 'not weighed';
@@ -53,7 +73,7 @@
 	function open(name: string): void {
 		at = at === name ? '' : name;
 		const now = release.findings[name];
-		given = Array.isArray(now) ? now.map(String).join(', ') : String(now ?? '');
+		given = written(now);
 		fault = null;
 	}
 	async function correct(name: string, value: string | null): Promise<void> {

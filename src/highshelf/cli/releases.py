@@ -69,7 +69,7 @@ def print_release(release: ReleaseOut) -> None:
             ("PHP settings", ", ".join(f"{n} {v}" for n, v in (found.get("php_settings") or {}).items())),
             ("database", _databases(found) or "no connection to one was found"),
             ("installer", _listed(found, "installers", 4) or _routes(found) or _by_deeds(found) or "none was found"),
-            ("published login", " / ".join(found.get("published_login") or [])),
+            ("first login", _first_login(found)),
             ("corrected", ", ".join(found.get("corrected") or {})),
             ("in the terminal", _listed(found, "terminal_installers", 4)),
             ("unquoted names", _unquoted(found)),
@@ -88,6 +88,20 @@ def print_release(release: ReleaseOut) -> None:
             ("heed", "\n".join(found.get("notes", [])[:12])),
         ]
     )
+
+
+FIRST_LOGINS = {
+    "asked": "its installer takes the administrator's name and password",
+    "own": "pages sign people in; nothing tells how the first of them is made",
+    "server": "signing in is left to the web server",
+    "none": "nothing was found that signs anybody in",
+}
+
+
+def _first_login(found: dict[str, Any]) -> str:
+    if told := found.get("published_login"):
+        return f"published: {' / '.join(told)}"
+    return FIRST_LOGINS.get(found.get("first_login") or "", "")
 
 
 def _unquoted(found: dict[str, Any]) -> str:

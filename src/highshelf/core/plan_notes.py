@@ -11,6 +11,14 @@ from highshelf.core.placing.target import Target
 from highshelf.core.release.findings import Findings
 from highshelf.core.release.matching import MatchLine
 
+# What is known beforehand of the administrator's login, where no installer asks for one and no text tells one.
+FIRST_LOGINS = {
+    "own": "the application signs people in, and nothing in the release tells how the first of them is made: when the pages do not ask "
+    "for one, the job asks for the login that its manual tells",
+    "server": "the application leaves signing in to the web server: whoever should be kept out has to be kept out there",
+    "none": "nothing was found in the release that signs anybody in: it seems to have no administrator of its own; the job looks when it is up",
+}
+
 
 def notes_of(account: Account, findings: Findings, kind: str) -> list[str]:
     """What account, release and kind of database say together."""
@@ -30,6 +38,8 @@ def notes_of(account: Account, findings: Findings, kind: str) -> list[str]:
             f"the application comes with a login that everybody knows ({findings.published_login[0]}): it gets a password of the job's own "
             "where the application wants that before it lets anybody on, or a primer says how; else the sheet says to change it"
         )
+    if told := FIRST_LOGINS.get(findings.first_login):
+        found.append(told)
     if not findings.has_php:
         found.append("the release holds no PHP files")
     if not account.email:

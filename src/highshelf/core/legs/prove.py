@@ -45,15 +45,21 @@ def door(job: Job) -> Result:
     )
     if not doors and _asks_for_nobody(job):
         job.values.set(NOBODY, "yes")
-        return Done(
-            "nothing asked for an administrator and no page signs one in: this application has none of its own",
-            {"doors": []},
-        )
+        return Done(_none_told(job), {"doors": []})
     if not doors:
         raise ProofError(
             "no page was found where the administrator signs in", hint="give its address in a primer (login_address: …)"
         )
     return Done(f"login page found: {doors[0].url}", {"doors": [[d.url, d.title] for d in doors]})
+
+
+def _none_told(job: Job) -> str:
+    """What is known of an application where no page signs anybody in: its sources may speak against it."""
+    told = "nothing asked for an administrator and no page signs one in"
+    against = next((d.where for d in job.findings.details if d.what == "signs-in" and d.value == "own"), "")
+    if job.findings.first_login == "own" and against:
+        return f"{told}; yet {against} takes a password: whether there is an administrator is not proven"
+    return f"{told}: this application has none of its own"
 
 
 def _try(job: Job, url: str, password: str, name: str = "") -> Attempt:

@@ -24,6 +24,7 @@ COMPARED = {
     "samples": "configuration samples",
     "dumps": "SQL files",
     "licences": "licences",
+    "first_login": "first login",
 }
 
 

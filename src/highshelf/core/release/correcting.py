@@ -7,11 +7,14 @@ from collections.abc import Collection, Mapping
 from typing import Any
 
 from highshelf.core.errors import InputError
+from highshelf.core.release.php.settings import SETTINGS, amount
 from highshelf.core.release.php.tables import EXTENSION_NAMES
 
 VERSION = re.compile(r"\d+(?:\.\d+){0,3}")
 KINDS = ("mariadb", "postgresql", "sqlite")
-# How each finding that can be corrected is written: a version, a word, names of extensions, kinds, or files and folders of the release.
+FIRST = ("", "asked", "published", "own", "server", "none")
+# How each finding that can be corrected is written: a version, a word, names of extensions, kinds,
+# settings such as `memory_limit=128M`, or files and folders of the release.
 FORMS = {
     "title": "text",
     "version": "text",
@@ -19,7 +22,9 @@ FORMS = {
     "php_below": "version",
     "extensions": "extensions",
     "wished_extensions": "extensions",
+    "php_settings": "settings",
     "databases": "kinds",
+    "first_login": "first",
     "installers": "paths",
     "samples": "paths",
     "dumps": "paths",
@@ -63,7 +68,7 @@ def correct(
     return {**kept, "corrected": corrected}
 
 
-def _value(form: str, name: str, text: str, paths: Collection[str]) -> str | list[str]:
+def _value(form: str, name: str, text: str, paths: Collection[str]) -> str | list[str] | dict[str, str]:
     several = [part.strip().strip("/") for part in text.split(",") if part.strip()]
     folders = {"/".join(p.split("/")[:n]) for p in paths for n in range(1, p.count("/") + 1)}
     match form:
@@ -77,6 +82,11 @@ def _value(form: str, name: str, text: str, paths: Collection[str]) -> str | lis
         case "kinds":
             _known(name, several, KINDS, f"one of {', '.join(KINDS)}")
             return sorted(several)
+        case "settings":
+            return _settings(name, several)
+        case "first":
+            _known(name, [text], FIRST, f"one of {', '.join(FIRST[1:])}")
+            return text
         case "paths":
             _known(name, several, paths, "a file of the release")
             return several
@@ -96,3 +106,15 @@ def _known(name: str, given: list[str], known: Collection[str], what: str) -> No
     strange = [g for g in given if g not in known]
     if strange or len(given) > MOST:
         raise ValueError(f"{name}: {', '.join(strange[:5])} is not {what}" if strange else f"{name}: at most {MOST}")
+
+
+def _settings(name: str, several: list[str]) -> dict[str, str]:
+    """`memory_limit=128M` and its like."""
+    found: dict[str, str] = {}
+    for part in several:
+        setting, parted, value = (p.strip() for p in part.replace(":", "=").partition("="))
+        if setting not in SETTINGS or not parted or not (least := amount(setting, value)):
+            known = ", ".join(SETTINGS)
+            raise ValueError(f"{name}: {part!r} is not such as memory_limit=128M; known are {known}")
+        found[setting] = least
+    return dict(sorted(found.items()))

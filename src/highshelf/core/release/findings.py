@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from highshelf.core.release import names, scripts, weighing
+from highshelf.core.release import names, scripts, signing, weighing
 from highshelf.core.release.clues import ASKS_FOR_LIBRARIES, Clue
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.php.tables import ALWAYS
@@ -66,6 +66,8 @@ class Findings:
         web_folder: the folder that the web must see, "" when it is the root.
         php_settings: settings of PHP with the least that is wanted, as `php.ini` has it: `128M`, seconds.
         published_login: name and password that its texts tell everybody; () when they tell none.
+        first_login: how the first administrator comes about: `asked` (the installer takes one), `published`, `own` (pages sign people in,
+            nothing tells how the first is made), `server` (the web server signs in), `none`; "" when no program is there.
         packed: how it was packed, for people ("7z", "zip", "2 archives").
         fields: what each field of its installer is for, as its source says.
         terminal_installers: programs that install in a terminal, the likeliest first.
@@ -107,6 +109,7 @@ class Findings:
     wrapper: str = ""
     packed: str = ""
     published_login: tuple[str, ...] = ()
+    first_login: str = ""
     notes: tuple[str, ...] = ()
     fields: tuple[Taken, ...] = ()
     setting_up: tuple[str, ...] = ()
@@ -154,6 +157,10 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
     samples = names.samples(paths)[:40]
     fields, setting_up = _fields(by_what["input"], {c.path for c in by_what["makes-tables"]})
     writable = _writable(by_what, paths, web)[:60]
+    published = _published(by_what["published-login"])
+    has_php = any(re.search(r"\.(php\d?|phtml)$", p) for p in paths)
+    asked = signing.asked(fields, {*installers, *setting_up})
+    first, first_sure = signing.conclude(by_what["signs-in"], asked, bool(published), has_php)
     scripted = scripts.conclude(*(by_what[w] for w in ("javascript", "sends-plainly", "script-calls")))
     return Findings(
         name=name,
@@ -183,13 +190,17 @@ def find(contents: Contents, file_name: str, clues: Iterable[Clue], *, wrapper: 
         licences=tuple(_licences(by_what["licence"])),
         rewriting=any(c.path.count("/") <= (1 if web else 0) for c in by_what["rewriting"]),
         dotfiles=tuple([p for p in paths if any(part.startswith(".") for part in p.split("/"))][:200]),
-        has_php=any(re.search(r"\.(php\d?|phtml)$", p) for p in paths),
+        has_php=has_php,
         wrapper=wrapper,
-        published_login=_published(by_what["published-login"]),
+        published_login=published,
+        first_login=first,
         fields=fields,
         setting_up=setting_up,
         details=tuple(_kept([*said, *(c for c in found if c.what != "input")])),
-        sure=_sure(by_what, version, databases, web_sure, installers, writable, samples, scripted),
+        sure={
+            **_sure(by_what, version, databases, web_sure, installers, writable, samples, scripted),
+            "first_login": first_sure,
+        },
         against={"version": version.against} if version.against else {},
     )
 

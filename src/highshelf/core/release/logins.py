@@ -40,6 +40,8 @@ SET_OFF = (
 OTHERS = re.compile(
     r"(?i)database|mysql|mariadb|postgres|\bdb\b|smtp|imap|ldap|datenbank|base de d|baza|ftp|your (?:own )?(?:user|password)|choose|generat"
 )
+# A place that a program fills.
+VARIABLE = re.compile(r"^[%{]|[{(<]|%[sd]")
 NO_WORD = re.compile(r"(?i)and|the|your|with|is|for|und|mit")
 NO_NAME = re.compile(r"(?i)and|the|your|with|name|password|is|for|und|mit")
 
@@ -57,6 +59,6 @@ def published_logins(path: str, number: int, line: str, section: str) -> list[Cl
         return []
     found = (way.search(line) for way in _ways())
     told = next((m for m in found if m and not NO_NAME.fullmatch(m["name"]) and not NO_WORD.fullmatch(m["word"])), None)
-    if told is None:
+    if told is None or "$" in f"{told['name']}{told['word']}" or VARIABLE.search(told["word"]):
         return []
     return [Clue("published-login", f"{told['name']} {told['word'].rstrip('.')}", path, number, 0.6)]

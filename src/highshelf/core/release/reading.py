@@ -6,7 +6,7 @@ import json
 import re
 from typing import Any
 
-from highshelf.core.release import php, scripts, sql, texts
+from highshelf.core.release import php, scripts, signing, sql, texts
 from highshelf.core.release.clues import Clue, is_text_for_people, line_of, version_in
 
 COLLATION = re.compile(rb"['\"](utf8(?:mb[34])?_[a-z0-9]+(?:_[a-z0-9]+)*)['\"]")
@@ -19,7 +19,8 @@ def read_file(path: str, data: bytes) -> list[Clue]:
     if re.search(r"\.(php\d?|phtml|inc|module)$", name) or b"<?php" in data[:200]:
         return [*_thin_front(path, name, data), *php.read(path, data), *_collations(path, data)]
     if name in ("index.html", "index.htm"):
-        return [*_thin_front(path, name, data), *scripts.read(path, data, data.lower())]
+        small = data.lower()
+        return [*_thin_front(path, name, data), *scripts.read(path, data, small), *signing.read(path, data, small)]
     if name == "composer.json":
         return _composer(path, data)
     if name == "package.json":
@@ -35,7 +36,8 @@ def read_file(path: str, data: bytes) -> list[Clue]:
     if name.endswith((".xml", ".ini", ".yml", ".yaml", ".json")):
         return _manifest(path, data)
     if name.endswith((".html", ".htm", ".tpl", ".twig", ".js")):
-        return scripts.read(path, data, data.lower())
+        small = data.lower()
+        return [*scripts.read(path, data, small), *([] if name.endswith(".js") else signing.read(path, data, small))]
     return []
 
 

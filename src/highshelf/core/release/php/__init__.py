@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from highshelf.core.release import scripts
+from highshelf.core.release import scripts, signing
 from highshelf.core.release.clues import Clue, line_of
 from highshelf.core.release.granted import granted
 from highshelf.core.release.logins import published_logins
@@ -80,6 +80,7 @@ def _unparsed(path: str, data: bytes, small: bytes) -> list[Clue]:
         *(*_place_constants(path, data), *inputs.givers(path, data), *scripts.read(path, data, small)),
         *(*unquoted.read(path, small), *_documented(path, data), *_licensed(path, data)),
         *_first_login(path, data, small),
+        *signing.read(path, data, small),
     ]
 
 
@@ -135,7 +136,11 @@ def _first_login(path: str, data: bytes, small: bytes) -> list[Clue]:
         return []
     for number, line in enumerate(data.split(b"\n"), 1):
         low = line.lower()
-        if b"passw" in low and (b"default" in low or b"initial" in low) and b"$" not in line and len(line) < MAX_LINE:
+        if (
+            b"passw" in low
+            and len(line) < MAX_LINE
+            and any(word in low for word in (b"default", b"initial", b" in ", b" on "))
+        ):
             told = re.sub(r"<[^>]{1,80}>|\\n|\s+", " ", line.decode("utf-8", "replace"))
             if found := published_logins(path, number, told, ""):
                 return found
