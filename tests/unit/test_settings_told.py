@@ -46,14 +46,13 @@ def test_what_a_readme_wants_of_settings(text: str) -> None:
 
 
 def test_they_are_compared_with_the_account() -> None:
-    source = (
-        "$need = ['memory_limit' => '256M', 'upload_max_filesize' => '8M', 'max_execution_time' => '60']; ini_get($n);"
-    )
+    source = "$need = ['memory_limit' => '256M', 'upload_max_filesize' => '8M', 'post_max_size' => '32M', 'max_execution_time' => '60']; ini_get($n);"
     found = findings({"install/index.php": (FIRST + source).encode()})
-    facts: dict[str, Any] = {"php.memory": 128 << 20, "php.upload": 16 << 20, "php.time": 30}
+    facts: dict[str, Any] = {"php.memory": 128 << 20, "php.upload": 16 << 20, "php.post": 16 << 20, "php.time": 30}
     told = {line.topic: (line.need, line.has, line.verdict) for line in match(found, facts, unpacked_bytes=1)}
     assert told["memory"] == ("memory_limit of 256M", "128 MB", "heed")
     assert told["upload"] == ("upload_max_filesize of 8M", "16 MB", "fits")
+    assert told["form"] == ("post_max_size of 32M", "16 MB", "heed")
     assert told["time"] == ("max_execution_time of 60", "30 s", "heed")
 
 

@@ -46,6 +46,7 @@
 	const against = $derived((release.findings.against ?? {}) as Record<string, string[]>);
 	const corrected = $derived((release.findings.corrected ?? {}) as Record<string, Kept>);
 
+	const called = (name: string): string => name.replaceAll('_', ' ').replace(/^php\b/, 'PHP');
 	const none = (value: unknown): boolean =>
 		value === '' || value == null || (typeof value === 'object' && !Object.keys(value).length);
 	const written = (value: unknown): string =>
@@ -105,7 +106,7 @@
 		<tbody>
 			{#each NAMES as name (name)}
 				<tr>
-					<th scope="row">{name.replaceAll('_', ' ')}</th>
+					<th scope="row">{called(name)}</th>
 					<td class="value">
 						{is(name)}
 						{#if against[name]?.length}<span class="quiet small">against it: {against[name].join(', ')}</span
@@ -122,7 +123,7 @@
 							class="btn btn-lesser"
 							type="button"
 							aria-expanded={at === name}
-							aria-label="Correct {name.replaceAll('_', ' ')}"
+							aria-label="Correct {called(name)}"
 							onclick={() => open(name)}>Correct</button
 						>
 						{#if corrected[name]}
@@ -130,7 +131,7 @@
 								class="btn btn-lesser"
 								type="button"
 								disabled={busy}
-								aria-label="Take the correction of {name.replaceAll('_', ' ')} back"
+								aria-label="Take the correction of {called(name)} back"
 								onclick={() => void correct(name, null)}>As read</button
 							>
 						{/if}
@@ -146,7 +147,7 @@
 								}}
 							>
 								<Field
-									label="{name.replaceAll('_', ' ')} is"
+									label="{called(name)} is"
 									bind:value={given}
 									hint="Several are parted by commas; empty is none."
 									autocomplete="off"
@@ -178,7 +179,7 @@
 	th,
 	td {
 		text-align: left;
-		vertical-align: top;
+		vertical-align: baseline;
 		padding: 0.3rem 0.75rem 0.3rem 0;
 	}
 	thead th {

@@ -74,6 +74,7 @@ def truth(layout: Layout, customer: Customer) -> dict[str, Any]:
         "php.extensions": sorted(set(php_extensions(layout, customer))),
         "php.memory": _bytes(pool["memory_limit"]),
         "php.upload": min(_bytes(pool["upload_max_filesize"]), _bytes(pool["post_max_size"])),
+        "php.post": _bytes(pool["post_max_size"]),
         "php.time": int(pool["max_execution_time"]),
         "php.input_time": int(pool.get("max_input_time", "60")),
         "php.pinned": sorted({"session.save_path", *(n for n, _ in customer.pinned if n != "disable_functions")}),

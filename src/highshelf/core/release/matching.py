@@ -278,7 +278,7 @@ def _web_folder(findings: Findings, facts: Mapping[str, Any]) -> MatchLine | Non
 SETTINGS = (
     ("memory_limit", "memory", "php.memory", "MB"),
     ("upload_max_filesize", "upload", "php.upload", "MB"),
-    ("post_max_size", "upload", "php.upload", "MB"),
+    ("post_max_size", "form", "php.post", "MB"),
     ("max_execution_time", "time", "php.time", "s"),
     ("max_input_time", "input-time", "php.input_time", "s"),
 )

@@ -44,6 +44,7 @@ TOPICS: dict[str, tuple[str, str]] = {
     "php.extensions": ("PHP", "Extensions"),
     "php.memory": ("PHP", "Memory"),
     "php.upload": ("PHP", "Upload"),
+    "php.post": ("PHP", "Form"),
     "php.time": ("PHP", "Execution time"),
     "php.input_time": ("PHP", "Input time"),
     "php.pinned": ("PHP", "Pinned by the host"),

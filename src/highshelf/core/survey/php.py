@@ -31,7 +31,7 @@ HARMLESS_WHEN_PINNED = {"session.save_path"}
 MARIADB_PORT, POSTGRESQL_PORT = 3306, 5432
 POSTGRESQL = " (PostgreSQL)"
 TOPICS = (
-    "php.version", "php.handler", "php.user", "php.writes", "php.extensions", "php.memory", "php.upload", "php.time",
+    "php.version", "php.handler", "php.user", "php.writes", "php.extensions", "php.memory", "php.upload", "php.post", "php.time",
     "php.input_time", "php.pinned", "php.opcache", "php.timezone", "php.errors", "php.basedir", "php.disabled",
 )  # fmt: skip
 
@@ -99,6 +99,9 @@ def _tell_limits(survey: Survey, values: Mapping[str, str], how: str) -> None:
         survey.say("php.upload", "switched off", how, "heed", 0)
     else:
         text = f"{values.get('upload_max_filesize')} a file, {values.get('post_max_size')} a form"
+        # 0 means no limit here, other than for memory.
+        form = size_of(values.get("post_max_size", "")) or None
+        survey.say("php.post", f"{values.get('post_max_size')} a form" if form else "without limit", how, data=form)
         survey.say("php.upload", text, how, "heed" if upload is not None and upload < LITTLE_UPLOAD else "fine", upload)
     for topic, name in (("php.time", "max_execution_time"), ("php.input_time", "max_input_time")):
         seconds = int(values.get(name, "0") or 0)
