@@ -133,12 +133,20 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
         words.says(one, field.label) and words.says(other, field.label)
         for one, other in (("telling", "makers"), ("informing", "news"), ("receiving", "tidings"))
     )
-    if words.says("unwanted", said) or reports or _would_make_database(field):
+    if words.says("unwanted", said) or reports or _mails_login(field) or _would_make_database(field):
         return False
     # A TLS box ticked by default breaks servers without TLS.
     if re.search(r"\b(ssl|tls)\b", said, re.I) and know.values.get("database.tls") != "yes":
         return False
     return field.checked
+
+
+def _mails_login(field: Field) -> bool:
+    """Whether a box has names and passwords sent by mail: they are in the strongbox, and mail is read on the way."""
+    words = lexicon()
+    handed = any(words.says(one, field.label) for one in ("handing", "telling", "receiving"))
+    secret = words.says("credentials", field.label) and words.says("mail", field.label)
+    return handed and secret and not words.says("forgotten", field.label)
 
 
 def _would_make_database(field: Field) -> bool:
