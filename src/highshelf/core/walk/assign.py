@@ -9,11 +9,12 @@ from functools import lru_cache
 
 from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
-from highshelf.core.pages.page import Field, Form, Option, Page
+from highshelf.core.pages.page import Field, Form, Page
 from highshelf.core.walk.assignment import ENOUGH, Assignment, right_before
-from highshelf.core.walk.clusters import EITHER, Stand, whose
+from highshelf.core.walk.choosing import names_kinds
+from highshelf.core.walk.clusters import ANOTHER, EITHER, Stand, is_secret, whose
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
-from highshelf.core.walk.knowledge import COUNTRIES, URL_SOURCE
+from highshelf.core.walk.knowledge import URL_SOURCE
 from highshelf.core.walk.mails import EXAMPLE, MAIL, mails
 from highshelf.core.walk.namesakes import asks_for_its_address, asks_for_its_name
 from highshelf.core.walk.persons import first_name, named_alike, person_by_place, whole_name
@@ -30,7 +31,6 @@ SECRETS, GROUPS_OF_SECRETS = ("database.password", "admin.password"), ("database
 HERE = ("localhost", "127.0.0.1", "::1")
 # How a prefix is suggested: a few letters and an underscore.
 PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
-KINDS = re.compile(r"(mysql|mariadb|postgre|pgsql|sqlite|sqlsrv|oracle|oci8)")
 # Short words that German and Dutch put at a longer one's end; "taal" ends others that are no language.
 SHORT_ENDS = ("port", "host", "name", "naam", "user", "mail", "pass")
 SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
@@ -102,7 +102,7 @@ def says_may_be_empty(text: str) -> bool:
 
 def _in_order(found: list[Assignment], form: Form) -> list[Assignment]:
     places = {id(f): n for n, f in enumerate(form.fields)}
-    return sorted(found, key=lambda a: places[id(a.field)])
+    return sorted((a for a in found if not is_another(a.value, a.field)), key=lambda a: places[id(a.field)])
 
 
 def _by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
@@ -302,6 +302,9 @@ def _groups(form: Form, page: Page) -> tuple[list[str], list[bool]]:
         whole = "database"
     heads = [group_of(f.near) for f in form.fields]
     stand = whose(form.fields, own, heads)
+    if above := _above_the_database(form, own, heads, stand):
+        own = [ANOTHER if n in above else o for n, o in enumerate(own)]
+        stand = whose(form.fields, own, heads)
     for index, field in enumerate(form.fields):
         # An account among a database's fields is its user.
         if own[index] == "admin" and stand[index].whose == "database" and EITHER.search(fold(field.label)):
@@ -323,6 +326,19 @@ def _groups(form: Form, page: Page) -> tuple[list[str], list[bool]]:
         result.append(near if near in FOREIGN else own[index] or _first(stand[index], near) or before or page_wide)
     firm = [bool(n in FOREIGN or o or _first(s, n)) for n, o, s in zip(heads, own, stand, strict=True)]
     return result, firm
+
+
+def _above_the_database(form: Form, own: list[str], heads: list[str], stand: list[Stand]) -> set[int]:
+    """Whoever rules the database's server: called an administrator under its heading, where ours has a password under another one."""
+    ours = {f.near for f, s in zip(form.fields, stand, strict=True) if s.whose == "admin" and is_secret(f)}
+    under = {f.near for f, head in zip(form.fields, heads, strict=True) if head == "database"}
+    if not ours - under:
+        return set()
+    return {
+        n
+        for n, f in enumerate(form.fields)
+        if own[n] == "admin" and f.near in under and not EITHER.search(fold(f.label))
+    }
 
 
 def _first(stand: Stand, near: str) -> str:
@@ -405,33 +421,6 @@ def names_zones(field: Field) -> bool:
 
 
 ZONE = re.compile(r"(?:Africa|America|Antarctica|Arctic|Asia|Atlantic|Australia|Europe|Indian|Pacific)/[A-Za-z_/+-]+")
-# What stands beside a kind of server where none is needed.
-FILES = re.compile(
-    r"\b(?:text |flat |plain )?files?\b|\bdateien\b|\bfichiers\b|\bficheros\b|\barchivos\b|\bsqlite", re.I
-)
-
-
-def names_kinds(field: Field) -> bool:
-    """Whether what can be chosen are kinds of database servers."""
-    kinds = {k for o in field.options if (k := _kind_of(o))}
-    files = any(FILES.search(f"{o.label} {o.value}") for o in field.options)
-    return len(kinds) >= 2 or (len(kinds) == 1 and files and len(field.options) == 2)
-
-
-def _kind_of(option: Option) -> str:
-    """The database server that a choice names, or ""."""
-    if len(option.label.split()) > 4 and (named := {_plain(k) for k in KINDS.findall(option.label.lower())}):
-        # A tile with a few words to it names one of them; a sentence about several names none.
-        return named.pop() if len(named) == 1 and len(option.label.split()) <= 14 else ""
-    said = option.label if len(option.label.split()) <= 4 else option.value
-    found = re.match(rf"(?:pdo[_ ]?)?{KINDS.pattern}", said.strip().lower()) or (
-        KINDS.search(said.lower()) if len(option.label.split()) <= 4 else None
-    )
-    return _plain(found[1]) if found else ""
-
-
-def _plain(kind: str) -> str:
-    return {"mariadb": "mysql", "pgsql": "postgre"}.get(kind, kind)
 
 
 def _by_type(field: Field, name: str, group: str) -> float:
@@ -554,35 +543,3 @@ def _stand_together(one: Assignment, other: Assignment, form: Form) -> bool:
         return False
     typed = [id(f) for f in form.fields if f.typed]
     return one.value != "database.password" or typed.index(id(other.field)) - typed.index(id(one.field)) == 1
-
-
-def choose_option(field: Field, wanted: str, value: str) -> str | None:
-    """The option of a select that stands for a value, or None. `value` is what kind of value it is."""
-    synonyms: Mapping[str, tuple[str, ...]] = {
-        "mariadb": ("mariadb", "mysqli", "mysql", "pdo mysql"),
-        "postgresql": ("postgresql", "pgsql", "postgres", "pdo pgsql"),
-    }
-    names = synonyms.get(wanted, (wanted,)) if value == "database.kind" else (wanted,)
-    if value == "site.timezone" and "/" in wanted:
-        # Some ask for the continent and the city one by one.
-        names = (wanted, wanted.rpartition("/")[2], wanted.partition("/")[0])
-    if value == "site.country":
-        names = next((all_names for all_names in COUNTRIES.values() if wanted in all_names), names)
-    for name in map(_joined, names):
-        for option in field.options:
-            if name in (_joined(option.value), _joined(option.label)):
-                return option.value
-    for name in map(_joined, names):
-        for option in field.options:
-            if (
-                stem_in(name, fold(option.label))
-                or _joined(option.label).startswith(name)
-                or _joined(option.value).startswith(name)
-            ):
-                return option.value
-    return None
-
-
-def _joined(text: str) -> str:
-    """Without the gaps that capitals make: `MySQL` is `mysql`."""
-    return fold(text).replace(" ", "")

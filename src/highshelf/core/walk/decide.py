@@ -21,8 +21,9 @@ from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Option, Page
 from highshelf.core.pages.reader import is_login, says_login, searches
 from highshelf.core.walk.adapting import adapted, wanted_form
-from highshelf.core.walk.assign import assign, choose_option
+from highshelf.core.walk.assign import assign
 from highshelf.core.walk.beginning import installing
+from highshelf.core.walk.choosing import choose_option
 from highshelf.core.walk.collating import collated
 from highshelf.core.walk.ending import came_back, complaints_of, ending, login_end, shut
 from highshelf.core.walk.fill import fill, only_tongues

@@ -14,7 +14,8 @@ from highshelf.core.pages.groups import group_of
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.values import CATALOGUE
-from highshelf.core.walk.assign import assign, choose_option, names_kinds, says_may_be_empty
+from highshelf.core.walk.assign import assign, says_may_be_empty
+from highshelf.core.walk.choosing import choose_option, names_kinds
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.moves import AskFor, signature_of
 from highshelf.core.walk.proving import file_with_it

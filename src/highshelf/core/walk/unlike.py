@@ -12,6 +12,12 @@ OTHER_THINGS = {
     "site.title": re.compile(r"(?:sub|unter|sous ?|sotto|onder|pod)t[iy]t|\bjob\b|personal|\bown (?:page|site)"),
     "site.currency": re.compile(r"symbol|zeichen|symbole|simbolo|teken"),
     "admin.email": re.compile(r"kod poczt|postal|post ?code"),
+    "admin.password": (
+        KEYWORDS := re.compile(
+            r"palabras clave|key ?words?\b|mots? ?-?cles?\b|schlusselw|stichw|schlagw|parole chiave|palavras ?-?chave|trefwoord|slow\w* klucz"
+        )
+    ),
+    "database.password": KEYWORDS,
 }
 # "Port of the server": what is asked for is the port, though the server is named as well; "server:port" is another matter.
 PORT_OF = re.compile(r"(?:[a-z]+ )?(?:port|puerto|porta|poort)(?![a-z])")
