@@ -6,7 +6,7 @@ two empty fields beside it. What else has a secret of its own, and perhaps an ad
 Rules:
 1. Fields under one heading stand together. Under one heading with two secrets, the names that begin alike do, else the secrets part them.
 2. A cluster is only judged when it has a secret. A machine or a port in it speaks for a database, mail and a secret typed twice for a person.
-3. What is left beside a database and is no machine's is the administrator's: when it is the only one.
+3. What is left beside a database, or beside questions about the site, and is no machine's is the administrator's: when it is the only one.
 """
 
 from __future__ import annotations
@@ -76,7 +76,7 @@ def whose(fields: Sequence[Field], own: Sequence[str], heads: Sequence[str]) -> 
         # A second machine with a login of its own is another service's, whatever that one is called.
         if not cluster.said and (any(c.said for c in bases) or cluster is not bases[0]):
             cluster.whose = ANOTHER
-    if bases:
+    if bases or "site" in told:
         left = [c for c in judged if not c.whose and not _is_machines(c, fields) and not _foreign(c, told)]
         if len(left) == 1 and not any(c.whose == "admin" for c in judged):
             left[0].whose = "admin"
