@@ -121,7 +121,7 @@ def _name(case: str) -> str:
 
 
 def timed(folder: Path, layout: Layout, runs: int, only: list[str], *, large: bool = False) -> dict[str, Any]:
-    service, hosting = Service(folder / "data"), Hosting(layout)
+    service, hosting = Service(folder / "data", options=("--pack-all",)), Hosting(layout)
     service.inside = layout.host
     service.start()
     found: dict[str, Any] = {}

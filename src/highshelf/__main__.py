@@ -75,6 +75,12 @@ def serve(
     patience: Annotated[
         float, typer.Option(min=1, help="Seconds that a job which waits for an answer keeps its account to itself.")
     ] = 60.0,
+    pack_all: Annotated[
+        bool,
+        typer.Option(
+            "--pack-all", help="Pack releases in every form, not only in those that a checked account can unpack."
+        ),
+    ] = False,
 ) -> None:
     """Run the service until it is stopped."""
     if address not in LOOPBACK and not open_to_network:
@@ -97,6 +103,7 @@ def serve(
             names=(*(name or ()), *(() if address in ("0.0.0.0", "::") else (address,))),
             proxies=tuple(proxy or ()),
             patience_seconds=patience,
+            pack_all=pack_all,
         )
         run(folder, Listening(address, port), settings, lambda text: out.print(text, markup=False))
 

@@ -49,7 +49,7 @@ def release(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture(scope="module")
 def service(tmp_path_factory: pytest.TempPathFactory, release: Path) -> Iterator[Service]:
-    running = Service(tmp_path_factory.mktemp("packages") / "data")
+    running = Service(tmp_path_factory.mktemp("packages") / "data", options=("--pack-all",))
     running.start()
     with running.client as client:
         found = client.release_check_in(release)

@@ -39,7 +39,7 @@ def _split(path: str, content: bytes) -> tuple[str, bytes]:
 def service(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Service]:
     folder = tmp_path_factory.mktemp("split")
     files = dict(_split(path, content) for path, content in contents().items())
-    running = Service(folder / "data")
+    running = Service(folder / "data", options=("--pack-all",))
     running.start()
     with running.client as client:
         release = client.release_check_in(write_zip(folder / "tidebook-1.4.2.zip", files, "tidebook-1.4.2"))

@@ -25,7 +25,7 @@ from tests.support import Hosting, Service, until
 @pytest.fixture(scope="module")
 def service(tmp_path_factory: pytest.TempPathFactory, tidebook: Path) -> Iterator[Service]:
     """One service for all, with the release packed in every form."""
-    running = Service(tmp_path_factory.mktemp("ways") / "data")
+    running = Service(tmp_path_factory.mktemp("ways") / "data", options=("--pack-all",))
     running.start()
     with running.client as client:
         release = client.release_check_in(tidebook)

@@ -28,6 +28,14 @@ def test_floods_at_their_smallest() -> None:
     assert found["half-open requests"]["failed"] == 0 and found["bad sign-ins and silent hosts"]["failed"] == 0
 
 
+def test_packing_at_its_smallest() -> None:
+    command = [sys.executable, str(ROOT / "bench" / "packing.py"), "--smallest"]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=400)
+    assert done.returncode == 0, done.stdout[-1000:] + done.stderr[-2000:]
+    found = json.loads(done.stdout.splitlines()[-1])
+    assert set(found) == {"tar.xz", "tar.zst", "tar.gz"} and all(f["bytes"] > 1000 for f in found.values())
+
+
 def test_the_walk_at_its_smallest() -> None:
     command = [sys.executable, str(ROOT / "bench" / "walk.py"), "--smallest"]
     done = subprocess.run(command, capture_output=True, text=True, timeout=400)

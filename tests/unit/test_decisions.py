@@ -12,7 +12,7 @@ from highshelf.core.errors import FetchError, InputError, PrimerError, Strongbox
 from highshelf.core.origins import Origins
 from highshelf.core.places import place_at
 from highshelf.core.placing.target import fingerprint_of, judge_target
-from highshelf.core.placing.ways import Ground, choose_way, open_ways
+from highshelf.core.placing.ways import Ground, choose_way, form_for, open_ways
 from highshelf.core.ports import Entry
 from highshelf.core.primers.models import ApplicationPrimer
 from highshelf.core.primers.reading import examine_primer, read_primer
@@ -253,3 +253,21 @@ def test_the_strongbox_opens_only_with_its_key_and_reference(tmp_path: Path) -> 
     with pytest.raises(StrongboxError) as caught:
         Strongbox(tmp_path / "key")
     assert "chmod 600" in caught.value.hint
+
+
+@pytest.mark.parametrize(
+    ("facts", "helper", "form"),
+    [
+        ({"shell.tools": ["tar", "xz", "gzip"]}, True, "tar.xz"),
+        ({"shell.tools": ["tar", "zstd", "gzip"]}, False, "tar.zst"),
+        ({"shell.tools": ["unzip"], "php.extensions": ["zlib"], "php.user": {"same": True}}, True, "tar.gz"),
+        ({"php.extensions": ["Zlib"], "php.user": {"same": True}}, True, "tar.gz"),
+        ({"php.extensions": ["zlib"], "php.user": {"same": False}}, True, ""),
+        ({"php.extensions": ["zlib"], "php.user": {"same": True}}, False, ""),
+        ({}, True, ""),
+    ],
+)
+def test_a_release_is_packed_in_the_form_that_an_account_unpacks(
+    facts: dict[str, object], helper: bool, form: str
+) -> None:
+    assert form_for(facts, helper) == form

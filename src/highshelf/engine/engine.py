@@ -186,7 +186,15 @@ def survey_step(survey_id: str) -> None:
 def survey_workflow(survey_id: str) -> bool:
     """One survey of an account; begun again from its start after a crash, which first removes what was left."""
     survey_step(survey_id)
+    for release in behind_step():
+        DBOS.enqueue_workflow(PACKS, pack_workflow, release)
     return True
+
+
+@DBOS.step(name="behind-step")
+def behind_step() -> list[str]:
+    """Releases to be packed for what an account can unpack, as its survey found."""
+    return steps().packer.behind()
 
 
 @DBOS.step(name="pack-step")

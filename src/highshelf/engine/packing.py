@@ -1,34 +1,54 @@
-"""Packing releases in the forms that go over fastest, in the background, one at a time; kept with the release."""
+"""Packing releases in the forms that checked accounts can unpack, in the background, one at a time; kept with the release."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
 import structlog
 
 from highshelf.core.errors import ArchiveError
+from highshelf.core.placing.ways import form_for
 from highshelf.store.store import Store
-from highshelf.store.tables import ReleaseRow
+from highshelf.store.tables import AccountRow, ReleaseRow
 
 log = structlog.get_logger()
-# (zip of the release, its wrapper with a slash, form, where it goes) -> bytes, 0 when it is not worth packing.
-Repack = Callable[[Path, str, str, Path], int]
+MOST_ACCOUNTS = MOST_RELEASES = 100_000
+# (zip of the release, its wrapper with a slash, form, where it goes, whether it is still wanted) -> bytes, 0 when it is not packed.
+Repack = Callable[[Path, str, str, Path, Callable[[], bool]], int]
 
 
 class Packer:
     """What it cannot pack it leaves: placing goes another way then."""
 
-    def __init__(self, store: Store, repack: Repack, forms: Sequence[str]) -> None:
-        self._store, self._repack, self._forms = store, repack, forms
+    def __init__(self, store: Store, repack: Repack, forms: Sequence[str], *, all_forms: bool = False) -> None:
+        """`all_forms`: whether it packs every form, whoever can unpack it; else only those that some checked account can."""
+        self._store, self._repack, self._forms, self._all = store, repack, forms, all_forms
+
+    def wanted(self) -> list[str]:
+        """Forms that some account would be given."""
+        if self._all:
+            return list(self._forms)
+        useful = {form_for(row.facts, row.helper) for row in self._store.all(AccountRow, limit=MOST_ACCOUNTS)}
+        return [form for form in self._forms if form in useful]
 
     def missing(self, sha256: str) -> list[str]:
-        """Forms of a release that are not packed yet."""
+        """Forms of a release that are wanted, and not packed yet."""
         there = self._store.shelf.forms(sha256)
-        return [form for form in self._forms if form not in there]
+        return [form for form in self.wanted() if form not in there]
+
+    def behind(self) -> list[str]:
+        """Releases that have a form missing: after an account was checked that can unpack another one."""
+        wanted = self.wanted()
+        return [
+            row.sha256
+            for row in self._store.all(ReleaseRow, limit=MOST_RELEASES)
+            if set(wanted) - set(self._store.shelf.forms(row.sha256)) and not self._store.shelf.fault(row.sha256)
+        ]
 
     def do(self, sha256: str) -> None:
-        """Pack a release in every form that is missing. Never raises."""
+        """Pack a release in every form that is missing; what is taken off the shelf meanwhile is left. Never raises."""
         for form in self.missing(sha256):
             row = self._store.find(ReleaseRow, sha256)
             if row is None:
@@ -36,6 +56,9 @@ class Packer:
             source = self._store.shelf.archive(sha256, "zip", row.format)
             prefix = row.wrapper + "/" if row.wrapper else ""
             try:
-                self._repack(source, prefix, form, self._store.shelf.form(sha256, form))
+                self._repack(source, prefix, form, self._store.shelf.form(sha256, form), partial(self._stands, sha256))
             except (ArchiveError, OSError) as fault:
                 log.warning("pack", release=sha256[:12], form=form, fault=str(fault)[:300])
+
+    def _stands(self, sha256: str) -> bool:
+        return self._store.find(ReleaseRow, sha256) is not None

@@ -84,7 +84,7 @@ from highshelf.service.token import ensure_token
 from highshelf.service.told import Told
 from highshelf.store.lock import FolderLock
 from highshelf.store.store import Store
-from highshelf.store.tables import FetchRow, JobRow, PlanRow, ReleaseRow
+from highshelf.store.tables import FetchRow, JobRow, PlanRow
 
 log = structlog.get_logger()
 # Told to whoever looks after the process: another one has taken its place.
@@ -226,14 +226,12 @@ class RealDrivers:
         raise NotFoundError(f"there is no primer {name}", hint=f"put it into {self._folder} as {name}.yaml")
 
 
-def _take_up(store: Store, engine: Engine, outbox: Outbox) -> None:
+def _take_up(store: Store, engine: Engine, outbox: Outbox, packer: Packer) -> None:
     """What was written down and not done yet; the engine does none of it twice."""
     outbox.take_up()
     store.surveys.end_probes()
-    # Releases that are not packed in every form yet.
-    for release in store.all(ReleaseRow, limit=100_000):
-        if not store.shelf.forms(release.sha256) and not store.shelf.fault(release.sha256):
-            engine.submit_pack(release.sha256)
+    for sha256 in packer.behind():
+        engine.submit_pack(sha256)
     _tell_again(store, engine)
 
 
@@ -262,7 +260,7 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
     connections = Connections(store, drivers.connect)
     surveyor = Surveyor(store, drivers, connections)
     fetcher = Fetcher(store, HttpsDownload(inside, settings.authority), check_in, check_signature)
-    packer = Packer(store, repack_apart, FORMS)
+    packer = Packer(store, repack_apart, FORMS, all_forms=settings.pack_all)
     steps = Steps(store, drivers, connections, surveyor, fetcher, packer, _stop_at_once)
     engine = Engine(steps, folder / "engine.sqlite", settings.patience_seconds)
     queues = Queues()
@@ -302,7 +300,7 @@ def _begin(steps: Steps, outbox: Outbox, planned: PlanRow) -> JobRow:
 async def _running(rooms: Rooms) -> AsyncIterator[None]:
     """The engine and what looks after it, while the service answers."""
     await anyio.to_thread.run_sync(rooms.engine.start)
-    await anyio.to_thread.run_sync(_take_up, rooms.store, rooms.engine, rooms.outbox)
+    await anyio.to_thread.run_sync(_take_up, rooms.store, rooms.engine, rooms.outbox, rooms.steps.packer)
     rooms.surveyor.start()
     rooms.outbox.start()
     rooms.rechecks.start()

@@ -23,6 +23,7 @@ class Settings:
         names: further names that requests may be addressed to.
         proxies: addresses of proxies whose word on who asks is believed.
         patience_seconds: so long a job that waits for an answer keeps its account to itself.
+        pack_all: whether releases are packed in every form, not only in those that a checked account can unpack.
     """
 
     inside: tuple[str, ...] = ()
@@ -31,6 +32,7 @@ class Settings:
     names: tuple[str, ...] = ()
     proxies: tuple[str, ...] = ()
     patience_seconds: float = 60.0
+    pack_all: bool = False
 
     def answers_to(self, host: str) -> bool:
         """Whether a request with this Host header (RFC 9110, 7.2) is meant for us."""

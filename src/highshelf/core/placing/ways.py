@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
-from typing import Literal, get_args
+from typing import Any, Literal, get_args
 
 from highshelf.core.errors import InputError
 from highshelf.core.placing.estimate import Line, seconds_of
@@ -32,7 +32,7 @@ WayName = Literal[
     "files",
 ]
 WAYS: tuple[WayName, ...] = get_args(WayName)
-# What unpacks a form; the names are the shell's tools.
+# What unpacks a form, the smallest form first; the names are the shell's tools.
 UNPACKERS = {"tar.xz": "xz", "tar.zst": "zstd", "tar.gz": "gzip"}
 
 
@@ -105,6 +105,17 @@ class Ground:
     kind: str = "sftp"
     connections: int = 0
     line: Line = field(default_factory=Line)
+
+
+def form_for(facts: Mapping[str, Any], helper: bool) -> str:
+    """The smallest packed form that an account can unpack, by what its survey found; "" when it can none, or nobody looked."""
+    tools = facts.get("shell.tools") or ()
+    streamed = next((form for form, tool in UNPACKERS.items() if tool in tools), "") if "tar" in tools else ""
+    if streamed or not helper:
+        return streamed
+    extensions = [str(e).lower() for e in facts.get("php.extensions") or ()]
+    foreign = (facts.get("php.user") or {}).get("same") is False
+    return "tar.gz" if "zlib" in extensions and not foreign else ""
 
 
 def open_ways(ground: Ground) -> list[Way]:
