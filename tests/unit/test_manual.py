@@ -16,6 +16,8 @@ from highshelf.__main__ import app
 from highshelf.cli.everywhere import SAID, take
 from highshelf.cli.examples import EXAMPLES
 from highshelf.cli.manual import commands, man_pages, reference
+from highshelf.core.errors import HighShelfError
+from highshelf.service import errors_told
 
 ROOT = typer.main.get_command(app)
 COMMANDS = {" ".join(path): command for path, command in commands(ROOT)}
@@ -70,3 +72,15 @@ def test_the_manual_has_a_page_for_each_word_with_all_its_options() -> None:
 def test_help_ends_with_examples() -> None:
     done = subprocess.run([sys.executable, "-m", "highshelf", "job", "answer", "-h"], capture_output=True, text=True)
     assert done.returncode == 0 and "Examples:\n    highshelf job answer" in done.stdout, done.stdout
+
+
+def test_the_reference_of_errors_is_what_the_code_has() -> None:
+    assert (DOCS / "errors.md").read_text() == errors_told.reference(), (
+        "python -m highshelf.service.errors_told > docs/errors.md"
+    )
+    drawn = {code for code, *_ in errors_told.rows()}
+    kinds = [HighShelfError]
+    for kind in kinds:
+        kinds += kind.__subclasses__()
+    of_the_tree = {kind.code for kind in kinds[1:] if kind.__module__ == HighShelfError.__module__}
+    assert of_the_tree == drawn

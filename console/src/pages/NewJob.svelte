@@ -40,17 +40,29 @@
 			value: a.name,
 			title: a.title === a.name ? a.name : `${a.title} (${a.name})`,
 		}));
-		return { items: await withChosen(items, draft.account), total: found.total };
+		return { items: await withChosen(q, items, draft.account, accountTitle), total: found.total };
+	}
+	async function accountTitle(name: string): Promise<string> {
+		const one = await done(api.GET('/api/v1/accounts/{name}', { params: { path: { name } } }));
+		return one.title === one.name ? one.name : `${one.title} (${one.name})`;
 	}
 	async function releases(q: string): Promise<{ items: Choice[]; total: number }> {
 		const found = await done(api.GET('/api/v1/releases', { params: { query: { q, limit: 60 } } }));
 		const items = found.items.map((r) => ({ value: r.sha256, title: `${r.name} ${r.version}`.trim() }));
-		return { items: await withChosen(items, draft.release), total: found.total };
+		return { items: await withChosen(q, items, draft.release, releaseTitle), total: found.total };
 	}
-	async function withChosen(items: Choice[], chosen: string): Promise<Choice[]> {
-		return !chosen || items.some((c) => c.value === chosen)
-			? items
-			: [{ value: chosen, title: chosen }, ...items];
+	async function releaseTitle(ref: string): Promise<string> {
+		const one = await done(api.GET('/api/v1/releases/{ref}', { params: { path: { ref } } }));
+		return `${one.name} ${one.version}`.trim();
+	}
+	async function withChosen(
+		q: string,
+		items: Choice[],
+		chosen: string,
+		titleOf: (chosen: string) => Promise<string>,
+	): Promise<Choice[]> {
+		if (q || !chosen || items.some((c) => c.value === chosen)) return items;
+		return [{ value: chosen, title: await titleOf(chosen).catch(() => chosen) }, ...items];
 	}
 
 	function kept(release: Schemas['ReleaseOut']): void {

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { api, done, faultOf, type FaultBody, type Schemas } from '../api/calls';
+	import Choose, { type Choice } from './Choose.svelte';
 	import Confirm from './Confirm.svelte';
 	import Fault from './Fault.svelte';
 	import Field from './Field.svelte';
@@ -7,7 +8,6 @@
 	/** The licence keys that are filed for an account: for which application, who uses them. */
 	let { name }: { name: string } = $props();
 	let licences = $state.raw<Schemas['LicenceOut'][]>([]);
-	let releases = $state.raw<Schemas['ReleaseOut'][]>([]);
 	let fault = $state.raw<FaultBody | null>(null);
 	let refused = $state.raw<FaultBody | null>(null);
 	let adding = $state(false);
@@ -29,12 +29,14 @@
 		}
 	}
 
-	async function open(): Promise<void> {
-		adding = true;
+	async function releases(q: string): Promise<{ items: Choice[]; total: number }> {
 		try {
-			releases = (await done(api.GET('/api/v1/releases', { params: { query: { limit: 500 } } }))).items;
+			const found = await done(api.GET('/api/v1/releases', { params: { query: { q, limit: 60 } } }));
+			const items = found.items.map((r) => ({ value: r.sha256, title: `${r.name} ${r.version}`.trim() }));
+			return { items, total: found.total };
 		} catch (reason) {
 			refused = faultOf(reason);
+			return { items: [], total: 0 };
 		}
 	}
 
@@ -105,14 +107,14 @@
 {/if}
 {#if adding}
 	<form class="card-paper rows" onsubmit={add}>
-		<label class="choice">
-			<span>Application</span>
-			<select class="field" bind:value={release} required>
-				<option value="">choose a release</option>
-				{#each releases as one (one.sha256)}<option value={one.sha256}>{one.name} {one.version}</option
-					>{/each}
-			</select>
-		</label>
+		<Choose
+			label="Application"
+			bind:value={release}
+			ask={releases}
+			chosen={() => undefined}
+			none="The shelf is empty: check a release in first."
+			required
+		/>
 		<Field
 			label="Licence key"
 			bind:value={key}
@@ -133,7 +135,7 @@
 	</form>
 {:else}
 	<p>
-		<button class="btn btn-small btn-lesser" type="button" onclick={() => void open()}>File a key</button>
+		<button class="btn btn-small btn-lesser" type="button" onclick={() => (adding = true)}>File a key</button>
 	</p>
 {/if}
 <Confirm
@@ -164,12 +166,6 @@
 	.rows {
 		display: grid;
 		gap: 0.8rem;
-	}
-	.choice {
-		display: grid;
-		gap: 0.25rem;
-		font-weight: 600;
-		max-width: 26rem;
 	}
 	.make {
 		display: flex;

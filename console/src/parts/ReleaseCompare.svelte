@@ -1,26 +1,39 @@
 <!-- What changes from this release to another one: what it needs, and which files. -->
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import { api, done, faultOf, type FaultBody, type Schemas } from '../api/calls';
+	import Choose, { type Choice } from './Choose.svelte';
 	import Fault from './Fault.svelte';
 
 	const { release }: { release: Schemas['ReleaseOut'] } = $props();
-	let others = $state.raw<Schemas['ReleaseOut'][]>([]);
 	let chosen = $state('');
 	let found = $state.raw<Schemas['ComparisonOut'] | null>(null);
 	let fault = $state.raw<FaultBody | null>(null);
-	$effect(() => void load(release));
-
-	async function load(own: Schemas['ReleaseOut']): Promise<void> {
+	let turn = $state(0);
+	$effect(() => {
+		void release;
 		[chosen, found] = ['', null];
+		turn = untrack(() => turn) + 1;
+	});
+
+	async function others(q: string): Promise<{ items: Choice[]; total: number }> {
 		try {
-			const query = { limit: 500, sort: 'name' };
-			const all = (await done(api.GET('/api/v1/releases', { params: { query } }))).items;
-			const rest = all.filter((one) => one.sha256 !== own.sha256);
+			const all = await done(
+				api.GET('/api/v1/releases', { params: { query: { q, limit: 60, sort: 'name' } } }),
+			);
+			const own = await done(
+				api.GET('/api/v1/releases', { params: { query: { q: q || release.name, limit: 60, sort: 'name' } } }),
+			);
 			// Other versions of the same application are what people compare.
-			others = [...rest.filter((x) => x.name === own.name), ...rest.filter((x) => x.name !== own.name)];
-			fault = null;
+			const same = own.items.filter((x) => x.name === release.name);
+			const rest = all.items.filter((x) => x.name !== release.name);
+			const items = [...same, ...rest]
+				.filter((one) => one.sha256 !== release.sha256)
+				.map((one) => ({ value: one.sha256, title: `${one.name} ${one.version}`.trim() }));
+			return { items, total: q ? all.total : all.total - 1 };
 		} catch (reason) {
 			fault = faultOf(reason);
+			return { items: [], total: 0 };
 		}
 	}
 
@@ -50,17 +63,16 @@
 <section class="compare card-paper" aria-labelledby="compare">
 	<h2 id="compare">Beside another release</h2>
 	{#if fault}<Fault {fault} />{/if}
-	{#if others.length}
-		<label class="choice">
-			<span>Another release</span>
-			<select class="field" bind:value={chosen} onchange={() => void compare()}>
-				<option value="">choose one</option>
-				{#each others as one (one.sha256)}<option value={one.sha256}>{one.name} {one.version}</option>{/each}
-			</select>
-		</label>
-	{:else}
-		<p class="quiet">There is no other release on the shelf.</p>
-	{/if}
+	<div class="choice">
+		<Choose
+			label="Another release"
+			bind:value={chosen}
+			ask={others}
+			chosen={() => void compare()}
+			none="There is no other release on the shelf."
+			{turn}
+		/>
+	</div>
 	{#if found}
 		<p>
 			From {found.before} to {found.after}: {found.added_count} files added, {found.changed_count} changed,
@@ -97,13 +109,7 @@
 		gap: 0.6rem;
 	}
 	.choice {
-		display: flex;
-		gap: 0.6rem;
-		align-items: center;
-		flex-wrap: wrap;
-	}
-	.choice select {
-		max-width: 20rem;
+		max-width: 24rem;
 	}
 	.needs li {
 		display: grid;

@@ -2,21 +2,22 @@
 <script lang="ts">
 	import { api, done, faultOf, type FaultBody, type Schemas } from '../api/calls';
 	import { momentOf } from '../lib/say';
+	import Choose, { type Choice } from './Choose.svelte';
 	import Fault from './Fault.svelte';
 
 	const { ref }: { ref: string } = $props();
 	const WORDS = { fits: 'fits', heed: 'heed', red: 'will be red', unknown: 'not known' } as const;
-	let accounts = $state.raw<Schemas['AccountOut'][]>([]);
 	let chosen = $state('');
 	let match = $state.raw<Schemas['MatchOut'] | null>(null);
 	let fault = $state.raw<FaultBody | null>(null);
-	$effect(() => void load());
 
-	async function load(): Promise<void> {
+	async function accounts(q: string): Promise<{ items: Choice[]; total: number }> {
 		try {
-			accounts = (await done(api.GET('/api/v1/accounts', { params: { query: { limit: 500 } } }))).items;
+			const found = await done(api.GET('/api/v1/accounts', { params: { query: { q, limit: 60 } } }));
+			return { items: found.items.map((a) => ({ value: a.name, title: a.name })), total: found.total };
 		} catch (reason) {
 			fault = faultOf(reason);
+			return { items: [], total: 0 };
 		}
 	}
 	async function compare(): Promise<void> {
@@ -35,17 +36,15 @@
 <section class="match card-paper" aria-labelledby="match">
 	<h2 id="match">Will it run there?</h2>
 	{#if fault}<Fault {fault} />{/if}
-	{#if accounts.length}
-		<label class="choice">
-			<span>Account</span>
-			<select class="field" bind:value={chosen} onchange={() => void compare()}>
-				<option value="">choose one</option>
-				{#each accounts as account (account.name)}<option value={account.name}>{account.name}</option>{/each}
-			</select>
-		</label>
-	{:else}
-		<p class="quiet">There is no account yet to compare it with.</p>
-	{/if}
+	<div class="choice">
+		<Choose
+			label="Account"
+			bind:value={chosen}
+			ask={accounts}
+			chosen={() => void compare()}
+			none="There is no account yet to compare it with."
+		/>
+	</div>
 	{#if match}
 		<p class="quiet small">
 			{match.checked_at
@@ -86,9 +85,6 @@
 		margin-bottom: 0.5rem;
 	}
 	.choice {
-		display: flex;
-		gap: 0.6rem;
-		align-items: center;
 		max-width: 24rem;
 	}
 	.scroll {

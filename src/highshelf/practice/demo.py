@@ -21,7 +21,7 @@ from highshelf.core.errors import HighShelfError
 from highshelf.core.origins import Origins
 from highshelf.core.prove.login import Door, sign_in
 from highshelf.drivers.http.fetch import HttpFetch
-from highshelf.practice import host
+from highshelf.practice import four, host
 from highshelf.practice.claim import held
 from highshelf.practice.faults import PracticeError
 from highshelf.practice.layout import Layout
@@ -86,10 +86,16 @@ def _run(stack: ExitStack, layout: Layout, once: bool) -> int:
     sheet.write_text(client.installation_sheet(found.id, reveal=True))
     password = client.installation_reveal(found.id, "application").secrets["application"]
     _check(found, sheet, password, next(c for c in status.customers if c["key"] == FIRST)["reach"])
+    print("== the other applications, each on an account of its own")
+    releases = {"quaystore": fetched.release, **four.check_in(client, DATA / "releases")}
+    others = list(four.install(client, releases))
+    for one in others:
+        said = one.address or f"could not be installed: {one.fault}"
+        print(f"  {one.release:<11}{one.account:<9}{said}", flush=True)
     _tell(found, sheet, password, once, _console(), layout.vendor_address)
     if not once:
         signal.pause()
-    return 0
+    return 1 if any(one.fault for one in others) else 0
 
 
 def folder_for(port: int) -> Path:
