@@ -1,12 +1,13 @@
 import { svelte } from '@sveltejs/vite-plugin-svelte';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig, loadEnv } from 'vite';
+import { manual } from './manual';
 
 // `npm run dev` beside a running service: HIGHSHELF_URL names it.
 const service = loadEnv('', '.', 'HIGHSHELF_').HIGHSHELF_URL ?? 'http://localhost:7117';
 
 export default defineConfig({
-	plugins: [tailwindcss(), svelte()],
+	plugins: [tailwindcss(), svelte(), manual('../docs')],
 	build: {
 		outDir: '../src/highshelf/service/static',
 		emptyOutDir: true,

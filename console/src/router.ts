@@ -28,5 +28,7 @@ export const { p, navigate, isActive, route } = createRouter({
 	'/installations': Installations,
 	'/installations/:id': Installation,
 	'/operators': Operators,
+	'/manual': () => import('./pages/Manual.svelte'),
+	'/manual/:name': () => import('./pages/Manual.svelte'),
 	'*nowhere': Nowhere,
 });

@@ -35,7 +35,12 @@
 	}
 </script>
 
-<Head title="Accounts from a file" above="Accounts" up={p('/accounts')}>
+<Head
+	title="Accounts from a file"
+	above="Accounts"
+	up={p('/accounts')}
+	help={['accounts', 'What the columns mean']}
+>
 	<p class="quiet">
 		A CSV file with a heading line, one account a line. It is looked through first; nothing is kept while
 		there is a single fault, and nothing is contacted.

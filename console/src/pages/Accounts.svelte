@@ -12,7 +12,7 @@
 	void list.load();
 </script>
 
-<Head title="Accounts">
+<Head title="Accounts" help={['accounts', 'How accounts are added and checked']}>
 	{#snippet aside()}
 		<a class="btn btn-act plain" href={p('/accounts/new')}>Add an account</a>
 		<a class="btn btn-lesser plain" href={p('/accounts/import')}>From a file</a>

@@ -12,7 +12,7 @@
 	void list.load();
 </script>
 
-<Head title="Installations" />
+<Head title="Installations" help={['afterwards', 'Looking again, changing, undoing']} />
 <Table
 	{list}
 	usual="-since"

@@ -32,7 +32,7 @@
 		job.finished_at ? lasted(new Date(job.finished_at).getTime() - new Date(job.created_at).getTime()) : '';
 </script>
 
-<Head title="Jobs" />
+<Head title="Jobs" help={['walk', 'How installers are walked']} />
 <Table
 	{list}
 	usual="-started"

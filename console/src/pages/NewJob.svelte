@@ -126,7 +126,7 @@
 	</div>
 {/snippet}
 
-<Head title="New job">
+<Head title="New job" help={['placing', 'How the files go over']}>
 	<p class="quiet">
 		Choose what goes where. The plan beside it is made by looking at the account; nothing is changed there
 		until you start.

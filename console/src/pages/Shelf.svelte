@@ -19,7 +19,7 @@
 	}
 </script>
 
-<Head title="Shelf" />
+<Head title="Shelf" help={['shelf', 'How releases are read']} />
 <div class="drop"><Drop kept={taken} /></div>
 <div class="drop"><FromMakers kept={taken} /></div>
 <div aria-live="polite">

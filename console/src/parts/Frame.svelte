@@ -15,6 +15,7 @@
 		['/shelf', 'Shelf'],
 		['/installations', 'Installations'],
 		['/jobs', 'Jobs'],
+		['/manual', 'Manual'],
 	] as const;
 	// Why nothing can be changed at the moment: told on every page, before somebody fills in a form for nothing.
 	let readOnly = $state('');

@@ -6,9 +6,18 @@
 		title,
 		above = '',
 		up = '',
+		help,
 		children,
 		aside,
-	}: { title: string; above?: string; up?: string; children?: Snippet; aside?: Snippet } = $props();
+	}: {
+		title: string;
+		above?: string;
+		up?: string;
+		/** A page of the manual that helps here, and what it tells. */
+		help?: readonly [page: string, tells: string];
+		children?: Snippet;
+		aside?: Snippet;
+	} = $props();
 
 	let heading: HTMLHeadingElement | undefined = $state();
 	$effect(() => {
@@ -24,6 +33,7 @@
 		{#if above}<p class="above"><a href={up}>{above}</a></p>{/if}
 		<h1 tabindex="-1" bind:this={heading}>{title}</h1>
 		{@render children?.()}
+		{#if help}<p class="help"><a href={`/manual/${help[0]}`}>{help[1]}</a></p>{/if}
 	</div>
 	{#if aside}<div class="aside">{@render aside()}</div>{/if}
 </div>
@@ -46,6 +56,10 @@
 	.above {
 		font-size: 0.8125rem;
 		margin-bottom: 0.15rem;
+	}
+	.help {
+		font-size: 0.8125rem;
+		margin-top: 0.15rem;
 	}
 	.aside {
 		display: flex;

@@ -1,0 +1,4 @@
+declare module 'virtual:manual' {
+	const manual: import('../manual').Leaf[];
+	export default manual;
+}
