@@ -34,6 +34,11 @@ def many(service: Service) -> None:
         )
 
 
+def test_each_of_thousands_of_releases_is_found_by_its_name(service: Service, many: None) -> None:
+    for number in (0, 1_234, MANY - 1):
+        assert service.client.release_show(f"ledger{number:04}").name == f"ledger{number:04}"
+
+
 def test_one_of_five_thousand_is_found_by_a_part_of_its_name(console: Console, many: None, axe: str) -> None:
     page = console.page
     console.become_first()

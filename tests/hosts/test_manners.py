@@ -37,6 +37,10 @@ SAID = [
     (["install", "x", "y", "--set", "admin.password"], 2, "has no value"),
     (["install", "x", "y", "--set", "site.title=@/nowhere/at/all"], 2, "cannot be read"),
     (["install", "x", "y", "--set", "a=-", "--set", "b=-"], 2, "only one value"),
+    (["account", "show", "Fery"], 2, "did you mean ferry?"),
+    (["release", "show", "tidebok"], 2, "did you mean tidebook?"),
+    (["plan", "tidebook-1.4.3", "ferry"], 2, "did you mean tidebook-1.4.2?"),
+    (["account", "show", "nothing-like-it"], 2, "`highshelf account list` shows what there is"),
     (["install", "x", "y", "--configure", "both"], 2, "say installer or sample"),
 ]
 

@@ -408,10 +408,12 @@ def _end(service: Client, job: JobOut) -> None:
             if not any(a.state in ("done", "intended", "undo-failed") for a in job.acts)
             else "left as it is; `highshelf job show` lists what was done"
         )
-        out.print(f"[red]{job.state}[/] in {job.error['leg']}: ", end="")
-        out.print(f"{job.error['message']} ({undone})", markup=False)
+        # What is told when nothing else is.
+        telling = err if SAID.quiet else out
+        telling.print(f"[red]{job.state}[/] in {job.error['leg']}: ", end="")
+        telling.print(f"{job.error['message']} ({undone})", markup=False)
         if job.error.get("hint"):
-            out.print(f"  → {job.error['hint']}", markup=False)
+            telling.print(f"  → {job.error['hint']}", markup=False)
 
 
 def ended_job(service: Client, job_id: str, as_json: bool) -> JobOut:

@@ -21,6 +21,7 @@ from highshelf.core.errors import (
     TargetError,
 )
 from highshelf.core.legs.trees import entries_or_none
+from highshelf.core.nearest import meant
 from highshelf.core.places import Place, place_at
 from highshelf.core.placing.estimate import Line
 from highshelf.core.placing.packages import AUTOLOAD, are_missing
@@ -545,14 +546,16 @@ def find_release(store: Store, ref: str) -> ReleaseRow:
     Raises:
         NotFoundError.
     """
-    rows = sorted(store.all(ReleaseRow), key=lambda r: r.checked_in_at, reverse=True)
-    for row in rows:
-        if row.sha256 == ref or (len(ref) >= 6 and row.sha256.startswith(ref)):
-            return row
-    for row in rows:
-        if ref.lower() in (row.name.lower(), f"{row.name}-{row.version}".lower(), row.file_name.lower()):
-            return row
+    known = store.columns(ReleaseRow, "sha256", "name", "version", "file_name", "checked_in_at")
+    rows = sorted(known, key=lambda r: r.checked_in_at, reverse=True)
+    exactly = (r.sha256 for r in rows if r.sha256 == ref or (len(ref) >= 6 and r.sha256.startswith(ref)))
+    called = (
+        r.sha256 for r in rows if ref.lower() in (r.name.lower(), f"{r.name}-{r.version}".lower(), r.file_name.lower())
+    )
+    if sha256 := next(exactly, "") or next(called, ""):
+        return store.get(ReleaseRow, sha256, "release")
+    near = meant(ref, (name for r in rows for name in (r.name, f"{r.name}-{r.version}")))
     raise NotFoundError(
         f"there is no release {ref} on the shelf",
-        hint="check it in with `highshelf release check-in FILE`; `highshelf release list` shows what is there",
+        hint=f"{near}check it in with `highshelf release check-in FILE`; `highshelf release list` shows what is there",
     )

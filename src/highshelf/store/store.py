@@ -12,6 +12,7 @@ from sqlalchemy import func, or_
 from sqlmodel import SQLModel, col, select
 
 from highshelf.core.errors import NotFoundError, StrongboxError
+from highshelf.core.nearest import meant
 from highshelf.store.database import lax_engine, open_database, session_on, together, write_back
 from highshelf.store.disk import Disk
 from highshelf.store.epoch import check_now, raise_epoch
@@ -24,6 +25,7 @@ from highshelf.store.shelf import Shelf
 from highshelf.store.strongbox import CHECK_REF, CHECK_TEXT, Strongbox
 from highshelf.store.surveys import Surveys
 from highshelf.store.tables import (
+    AccountRow,
     EventRow,
     InstallationRow,
     JobRow,
@@ -125,10 +127,17 @@ class Store:
         """Raises NotFoundError naming what was looked for."""
         row = self.find(kind, key)
         if row is None:
-            raise NotFoundError(
-                f"there is no {what} {key}", hint=f"`{LISTS.get(what, 'highshelf job list')}` shows what there is"
-            )
+            # Names are mistyped; numbers are copied, and there are many of them.
+            near = meant(str(key), (row[0] for row in self.columns(AccountRow, "name"))) if what == "account" else ""
+            lists = LISTS.get(what, "highshelf job list")
+            raise NotFoundError(f"there is no {what} {key}", hint=f"{near}`{lists}` shows what there is")
         return row
+
+    def columns(self, kind: type[SQLModel], *names: str) -> Sequence[Any]:
+        """Those columns of every row, without the rest of it."""
+        with session_on(self.engine) as session:
+            found: Sequence[Any] = session.exec(select(*(getattr(kind, name) for name in names))).all()
+        return [(one,) for one in found] if len(names) == 1 else found
 
     def find(self, kind: type[R], key: Any) -> R | None:
         with session_on(self.engine) as session:
