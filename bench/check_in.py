@@ -133,7 +133,10 @@ def main() -> None:
     parser.add_argument("--sizes", default="1,20,200,2000")
     parser.add_argument("--formats", default="zip,tar.gz,tar.xz,tar.zst,7z")
     parser.add_argument("--runs", type=int, default=3)
+    parser.add_argument("--smallest", action="store_true", help="the smallest size, to see that this works")
     asked = parser.parse_args()
+    if asked.smallest:
+        asked.sizes, asked.formats, asked.runs = "1", "zip", 1
     print("  MB format    files  packed MB  check-in s   tool s  ratio  service +MB  reader MB  both +MB")
     for megabytes in (int(s) for s in asked.sizes.split(",")):
         work = Path(tempfile.mkdtemp(prefix="check-in-", dir=os.environ.get("TMPDIR")))

@@ -35,6 +35,7 @@ from tests.support import Hosting, Service, until
 from highshelf.drivers.archive.repack import FORMS
 from highshelf.practice import host
 from highshelf.practice.layout import Layout
+from highshelf.practice.tidebook.build import build_archive
 from highshelf.schemas.models import PlanNew
 
 FOLDER, PORT, BARE_PORT = Path("/var/lib/highshelf-bench"), 28400, 28399
@@ -120,13 +121,15 @@ def _name(case: str) -> str:
     return "bench-" + "".join(c if c.isalnum() else "-" for c in case.lower())
 
 
-def timed(folder: Path, layout: Layout, runs: int, only: list[str], *, large: bool = False) -> dict[str, Any]:
+def timed(
+    folder: Path, layout: Layout, runs: int, only: list[str], *, large: bool = False, small: bool = False
+) -> dict[str, Any]:
     service, hosting = Service(folder / "data", options=("--pack-all",)), Hosting(layout)
     service.inside = layout.host
     service.start()
     found: dict[str, Any] = {}
     try:
-        path = big(folder) if large else corpus(folder)
+        path = big(folder) if large else build_archive(folder) if small else corpus(folder)
         # What is larger than this is not packed as tar.xz (drivers/archive/repack.py).
         forms_wanted = len(FORMS) - large
         with zipfile.ZipFile(path) as packed:
@@ -183,10 +186,15 @@ def main() -> None:
     parser.add_argument("--rtt", type=float, default=40, help="round trip, milliseconds; 0 is loopback")
     parser.add_argument("--rate", type=float, default=20, help="megabits a second")
     parser.add_argument("--only", default="", help="cases, separated by semicolons; all when left out")
+    parser.add_argument(
+        "--smallest", action="store_true", help="Tidebook by one way on loopback, to see that this works"
+    )
     parser.add_argument("--big", action="store_true", help="30,000 files, 1 GB")
     parser.add_argument("--table", type=Path, help="write the figures there as JSON too")
     parser.add_argument("--step", default="", help=argparse.SUPPRESS)
     options = parser.parse_args()
+    if options.smallest:
+        options.rtt, options.runs, options.only = 0, 1, "FTPS and helper"
     layout = Layout(FOLDER, PORT, host=FAR[1]) if options.rtt else Layout(FOLDER, PORT)
     if options.step == "host":
         host.start(layout)
@@ -195,7 +203,9 @@ def main() -> None:
     elif options.step == "time":
         only = [c for c in options.only.split(";") if c]
         with tempfile.TemporaryDirectory() as folder:
-            print(json.dumps(timed(Path(folder), layout, options.runs, only, large=options.big)))
+            print(
+                json.dumps(timed(Path(folder), layout, options.runs, only, large=options.big, small=options.smallest))
+            )
     else:
         found = _measured(layout, options)
         found["corpus"] |= {"rtt": options.rtt, "rate": options.rate}
@@ -206,9 +216,9 @@ def main() -> None:
 
 def _measured(layout: Layout, options: argparse.Namespace) -> dict[str, Any]:
     own = [sys.executable, __file__, "--rtt", str(options.rtt), "--runs", str(options.runs), "--only", options.only]
-    own += ["--big"] if options.big else []
+    own += [*(["--big"] if options.big else []), *(["--smallest"] if options.smallest else [])]
     # Fetched outside the namespaces, where there is no way to the package mirrors.
-    for package in PACKAGES:
+    for package in () if options.smallest else PACKAGES:
         archive(package)
     near, far = ([], []) if not options.rtt else (["ip", "netns", "exec", n[0]] for n in (NEAR, FAR))
     host.stop(layout, remove=True)

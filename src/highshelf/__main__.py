@@ -22,6 +22,7 @@ from highshelf.cli.everywhere import SAID, take
 from highshelf.cli.examples import add_to as add_examples
 from highshelf.cli.jobs import app as job_commands
 from highshelf.cli.main import app
+from highshelf.cli.words import Words
 from highshelf.client.environment import data_folder
 from highshelf.core.errors import HighShelfError
 from highshelf.practice.layout import DEFAULT_FOLDER, DEFAULT_PORT, Layout
@@ -32,7 +33,9 @@ if TYPE_CHECKING:
 
 LOOPBACK = ("127.0.0.1", "::1", "localhost")
 practice = typer.Typer(
-    no_args_is_help=True, help="The practice host: a stand-in hosting company on loopback, with made-up customers."
+    cls=Words,
+    no_args_is_help=True,
+    help="The practice host: a stand-in hosting company on loopback, with made-up customers.",
 )
 app.add_typer(practice, name="practice")
 Folder = Annotated[Path, typer.Option(help="Where the practice host's data lie.")]

@@ -31,6 +31,9 @@ SAID = [
     (["job", "answer", "-h"], 0, "Left out, it is asked for"),
     (["help", "jub"], 2, "did you mean job?"),
     (["help", "job", "anser"], 2, "did you mean answer?"),
+    (["job", "anser"], 2, "Did you mean answer?"),
+    (["installation", "revel"], 2, "No such command"),
+    (["help", "licence", "revela"], 2, "there is no command"),
     (["install", "x", "y", "--set", "admin.password=abc"], 2, "admin.password=@FILE"),
     (["install", "x", "y", "--set", "field.smtp_pwd=abc"], 2, "is a secret"),
     (["install", "x", "y", "--set", "licence.key=abc"], 2, "standard input"),
@@ -50,6 +53,7 @@ def test_what_commands_say(ready: Service) -> None:
         done = ready.cli(*words)
         assert done.returncode == code, (words, done.stdout, done.stderr)
         # Help is folded to the terminal's width.
+        assert "reveal" not in done.stderr or "reveal" in words, "what shows secrets is never offered"
         assert part in " ".join((done.stdout if code == 0 else done.stderr).split()), (words, done.stdout, done.stderr)
 
 

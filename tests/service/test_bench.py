@@ -7,6 +7,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
 ROOT = Path(__file__).resolve().parents[2]
 
 
@@ -26,6 +28,23 @@ def test_floods_at_their_smallest() -> None:
     # Not figures of speed: what a flood is allowed to change does not depend on the machine.
     assert found["a bomb, packed thrice"]["grown_mb"] < 64 and found["large bodies from nobody"]["grown_mb"] < 64
     assert found["half-open requests"]["failed"] == 0 and found["bad sign-ins and silent hosts"]["failed"] == 0
+
+
+@pytest.mark.parametrize(
+    ("name", "says"),
+    [
+        ("check_in", "check-in s"),
+        ("console", "first paint"),
+        ("install", "whole job"),
+        ("placing", "the zip's own bytes take"),
+        ("survey", "without"),
+    ],
+)
+def test_a_bench_at_its_smallest(name: str, says: str) -> None:
+    command = [sys.executable, str(ROOT / "bench" / f"{name}.py"), "--smallest"]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=400)
+    assert done.returncode == 0, done.stdout[-1000:] + done.stderr[-2000:]
+    assert says in done.stdout and len(done.stdout.splitlines()) >= 2
 
 
 def test_packing_at_its_smallest() -> None:

@@ -26,12 +26,13 @@ from highshelf.cli.common import (
     show,
     table,
 )
+from highshelf.cli.words import Words
 
 if TYPE_CHECKING:
     from highshelf.schemas.models import AccountOut, LetterOut
     from highshelf.schemas.surveys import ImportOut
 
-app = typer.Typer(no_args_is_help=True, help="Hosting accounts: how to reach them, checked and kept.")
+app = typer.Typer(cls=Words, no_args_is_help=True, help="Hosting accounts: how to reach them, checked and kept.")
 surveys.add_to(app)
 Transfer = Annotated[
     str,

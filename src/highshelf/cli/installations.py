@@ -32,12 +32,15 @@ from highshelf.cli.common import (
 )
 from highshelf.cli.given import settings_of
 from highshelf.cli.jobs import ended_job, print_plan, tell_job
+from highshelf.cli.words import Words
 
 if TYPE_CHECKING:
     from highshelf.client import Client
     from highshelf.schemas.models import InstallationOut, PlanOut, Rechecked
 
-app = typer.Typer(no_args_is_help=True, help="Installations: what stands where, its secrets, its handover sheet.")
+app = typer.Typer(
+    cls=Words, no_args_is_help=True, help="Installations: what stands where, its secrets, its handover sheet."
+)
 
 
 def _no_more(one: InstallationOut) -> str:

@@ -33,13 +33,14 @@ from highshelf.cli.common import (
 )
 from highshelf.cli.everywhere import SAID
 from highshelf.cli.given import answer_of, settings_of
+from highshelf.cli.words import Words
 from highshelf.schemas.ways import WayWanted
 
 if TYPE_CHECKING:
     from highshelf.client import Client
     from highshelf.schemas.models import EventOut, JobOut, PlanNew, PlanOut, WayOut
 
-app = typer.Typer(no_args_is_help=True, help="Jobs: what runs, what waits for an answer, what ended how.")
+app = typer.Typer(cls=Words, no_args_is_help=True, help="Jobs: what runs, what waits for an answer, what ended how.")
 Release = Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")]
 At = Annotated[str, typer.Option(help="Where: / for the document root, /folder for a folder in it.")]
 Set = Annotated[

@@ -23,11 +23,13 @@ from highshelf.cli.common import (
     secret_from,
     show,
 )
+from highshelf.cli.words import Words
 
 if TYPE_CHECKING:
     from highshelf.schemas.shelf import LicenceOut
 
 app = typer.Typer(
+    cls=Words,
     no_args_is_help=True,
     help="Licence keys: sealed, for one customer's account, and never used for two installations unless said.",
 )

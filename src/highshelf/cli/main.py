@@ -24,8 +24,10 @@ from highshelf.cli import (
 from highshelf.cli.common import DONE, USAGE, Json, client, facts, fail, show
 from highshelf.cli.everywhere import Lines, Profile, Quiet, TokenFile, Url
 from highshelf.cli.manual import manual
+from highshelf.cli.words import NEVER_OFFERED, Words
 
 app = typer.Typer(
+    cls=Words,
     no_args_is_help=True,
     context_settings={"help_option_names": ["-h", "--help"]},
     rich_markup_mode=None,
@@ -88,7 +90,7 @@ def help_of(
         inner = command.get_command(around, word) if hasattr(command, "get_command") else None
         if inner is None:
             names = command.list_commands(around) if hasattr(command, "list_commands") else []
-            like = get_close_matches(word, names, 1)
+            like = get_close_matches(word, [n for n in names if n not in NEVER_OFFERED], 1)
             hint = f"did you mean {like[0]}?" if like else "`highshelf help` lists them"
             fail("input", f"there is no command {' '.join(words or [])}", hint, exit_code=USAGE)
         around = type(root)(inner, info_name=word, parent=around)

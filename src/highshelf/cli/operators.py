@@ -21,11 +21,14 @@ from highshelf.cli.common import (
     show,
     table,
 )
+from highshelf.cli.words import Words
 
-operators = typer.Typer(no_args_is_help=True, help="Operators: who may sign in to the console.")
-records = typer.Typer(no_args_is_help=True, help="Records: who changed who may sign in, and where secrets go.")
-strongbox = typer.Typer(no_args_is_help=True, help="The strongbox: where secrets lie sealed.")
-sessions = typer.Typer(no_args_is_help=True, help="Sessions: browsers that are signed in.")
+operators = typer.Typer(cls=Words, no_args_is_help=True, help="Operators: who may sign in to the console.")
+records = typer.Typer(
+    cls=Words, no_args_is_help=True, help="Records: who changed who may sign in, and where secrets go."
+)
+strongbox = typer.Typer(cls=Words, no_args_is_help=True, help="The strongbox: where secrets lie sealed.")
+sessions = typer.Typer(cls=Words, no_args_is_help=True, help="Sessions: browsers that are signed in.")
 
 
 @operators.command("list")

@@ -9,8 +9,11 @@ from typing import Annotated
 import typer
 
 from highshelf.cli.common import FAILED, USAGE, Json, client, fail, out, printable, show, table
+from highshelf.cli.words import Words
 
-app = typer.Typer(no_args_is_help=True, help="Primers: what pages and archives do not say themselves. Most need none.")
+app = typer.Typer(
+    cls=Words, no_args_is_help=True, help="Primers: what pages and archives do not say themselves. Most need none."
+)
 
 
 @app.command("list")

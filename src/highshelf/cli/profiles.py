@@ -12,9 +12,10 @@ import typer
 
 from highshelf.cli.common import USAGE, Json, fail, out, table
 from highshelf.cli.everywhere import SAID
+from highshelf.cli.words import Words
 from highshelf.client.profiles import Profile, ProfileError, drop, keep, profiles, use, used
 
-app = typer.Typer(no_args_is_help=True, help="Profiles: services on other machines, by a name.")
+app = typer.Typer(cls=Words, no_args_is_help=True, help="Profiles: services on other machines, by a name.")
 Name = Annotated[str, typer.Argument(help="The profile's name.")]
 
 

@@ -28,13 +28,14 @@ from highshelf.cli.common import (
     show,
     table,
 )
+from highshelf.cli.words import Words
 
 if TYPE_CHECKING:
     from highshelf.client import Client
     from highshelf.schemas.models import ReleaseOut
     from highshelf.schemas.shelf import MatchLineOut
 
-app = typer.Typer(no_args_is_help=True, help="Releases on the shelf: archives checked in once, used often.")
+app = typer.Typer(cls=Words, no_args_is_help=True, help="Releases on the shelf: archives checked in once, used often.")
 
 
 Release = Annotated[str, typer.Argument(help="Name, name-version or the start of the SHA-256.")]

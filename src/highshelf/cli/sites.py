@@ -7,11 +7,14 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from highshelf.cli.common import Json, client, out, show, table
+from highshelf.cli.words import Words
 
 if TYPE_CHECKING:
     from highshelf.schemas.surveys import SiteOut
 
-app = typer.Typer(no_args_is_help=True, help="Sites of an account: document roots and the addresses that show them.")
+app = typer.Typer(
+    cls=Words, no_args_is_help=True, help="Sites of an account: document roots and the addresses that show them."
+)
 
 
 @app.command("list")

@@ -5,8 +5,9 @@ from __future__ import annotations
 import typer
 
 from highshelf.cli.common import Json, client, show, table
+from highshelf.cli.words import Words
 
-app = typer.Typer(no_args_is_help=True, help="Values that a plan may set.")
+app = typer.Typer(cls=Words, no_args_is_help=True, help="Values that a plan may set.")
 
 
 @app.callback()
