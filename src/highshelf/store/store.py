@@ -43,6 +43,11 @@ R = TypeVar("R", bound=SQLModel)
 
 # Where what can be looked for is listed.
 LISTS = {what: f"highshelf {what} list" for what in ("account", "release", "job", "installation", "licence", "site")}
+# What people call by its name, or by a number that they type.
+NAMED: dict[str, tuple[type[SQLModel], str]] = {
+    "account": (AccountRow, "name"),
+    "installation": (InstallationRow, "id"),
+}
 LISTS["fetch"] = "highshelf release fetches"
 
 
@@ -127,8 +132,9 @@ class Store:
         """Raises NotFoundError naming what was looked for."""
         row = self.find(kind, key)
         if row is None:
-            # Names are mistyped; numbers are copied, and there are many of them.
-            near = meant(str(key), (row[0] for row in self.columns(AccountRow, "name"))) if what == "account" else ""
+            # Of jobs there are too many, and nobody types their numbers.
+            known: tuple[type[SQLModel], str] | None = NAMED.get(what)
+            near = meant(str(key), (row[0] for row in self.columns(*known))) if known else ""
             lists = LISTS.get(what, "highshelf job list")
             raise NotFoundError(f"there is no {what} {key}", hint=f"{near}`{lists}` shows what there is")
         return row
