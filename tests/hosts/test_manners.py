@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -31,7 +32,7 @@ SAID = [
     (["job", "answer", "-h"], 0, "Left out, it is asked for"),
     (["help", "jub"], 2, "did you mean job?"),
     (["help", "job", "anser"], 2, "did you mean answer?"),
-    (["job", "anser"], 2, "Did you mean answer?"),
+    (["job", "anser"], 2, "Did you mean answer"),
     (["installation", "revel"], 2, "No such command"),
     (["help", "licence", "revela"], 2, "there is no command"),
     (["install", "x", "y", "--set", "admin.password=abc"], 2, "admin.password=@FILE"),
@@ -53,7 +54,7 @@ def test_what_commands_say(ready: Service) -> None:
         done = ready.cli(*words)
         assert done.returncode == code, (words, done.stdout, done.stderr)
         # Help is folded to the terminal's width.
-        assert "reveal" not in done.stderr or "reveal" in words, "what shows secrets is never offered"
+        assert not re.search(r"mean.*\breveals?\b", done.stderr), "what shows secrets is never offered"
         assert part in " ".join((done.stdout if code == 0 else done.stderr).split()), (words, done.stdout, done.stderr)
 
 
