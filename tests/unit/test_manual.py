@@ -13,6 +13,7 @@ import pytest
 import typer
 
 from highshelf.__main__ import app
+from highshelf.cli.common import FAILED, USAGE, USAGE_CODES
 from highshelf.cli.everywhere import SAID, take
 from highshelf.cli.examples import EXAMPLES
 from highshelf.cli.manual import commands, man_pages, reference
@@ -78,6 +79,7 @@ def test_the_reference_of_errors_is_what_the_code_has() -> None:
     assert (DOCS / "errors.md").read_text() == errors_told.reference(), (
         "python -m highshelf.service.errors_told > docs/errors.md"
     )
+    assert (errors_told.FAILED, errors_told.USAGE, errors_told.USAGE_CODES) == (FAILED, USAGE, USAGE_CODES)
     drawn = {code for code, *_ in errors_told.rows()}
     kinds = [HighShelfError]
     for kind in kinds:

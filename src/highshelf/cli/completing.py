@@ -9,8 +9,6 @@ from collections.abc import Callable, Iterator
 from contextlib import suppress
 from typing import Any
 
-import httpx
-
 from highshelf.client import Client, ServiceError
 from highshelf.client.calls import Part
 from highshelf.client.environment import operator_token, service_url
@@ -65,7 +63,7 @@ def names_for(group: str, parameter: str) -> Callable[[Any, Any, str], list[str]
 
 def _asked(names: Names, begun: str) -> list[str]:
     with (
-        suppress(ServiceError, ProfileError, OSError, httpx.HTTPError, ValueError),
+        suppress(ServiceError, ProfileError, OSError, ValueError),
         Client(service_url(), operator_token()) as client,
     ):
         return list(dict.fromkeys(name for name in names(client, begun) if name.startswith(begun)))

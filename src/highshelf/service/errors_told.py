@@ -5,11 +5,12 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from highshelf.cli.common import FAILED, USAGE, USAGE_CODES
 from highshelf.core import errors
 from highshelf.core.errors import HighShelfError
 from highshelf.service.faults import BY_CODE, RESPONSES, STATUS
 
+# What a command ends with (cli/common.py; a test holds both to each other).
+FAILED, USAGE, USAGE_CODES = 1, 2, {"input", "not-found"}
 HEAD = """# Errors
 
 Made by `python -m highshelf.service.errors_told > docs/errors.md`; a test holds it to the code.
