@@ -96,7 +96,7 @@ def measure(hosting: Hosting, key: str, archive: Path, folder: Path, runs: int) 
             assert job.finished_at is not None
             seen["whole job"].append((job.finished_at - job.created_at).total_seconds())
             seen["answering, by Apache's log"].append(application_seconds(hosting, key, start)[0])
-        way = service.client.plan_show(job.plan).way["name"]
+        way = service.client.plan_show(job.plan).way.name
         print(f"{key} ({hosting.customer(key)['transfer'].split(':')[0]}, {way}), median of {runs}:")
         for name in (*LEGS, "whole job", "answering, by Apache's log"):
             print(f"  {name:<28}{median(seen[name]):7.2f} s")

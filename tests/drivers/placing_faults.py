@@ -173,7 +173,8 @@ def _shelve(folder: Path, store: Store, *, web: bool) -> str:
 
     draft = asyncio.run(store.shelf.receive(blocks(), path.name))
     row: ReleaseRow = keep_release(store, check_in, [(draft, path.name, "")], [])
-    Packer(store, repack_apart, FORMS).do(row.sha256)
+    # No account is checked yet that could tell which forms it unpacks.
+    Packer(store, repack_apart, FORMS, all_forms=True).do(row.sha256)
     return row.sha256
 
 
