@@ -1,4 +1,4 @@
-"""Names that a shell completes: accounts, releases, jobs, installations, licences and profiles, as the service knows them.
+"""Names that a shell completes: accounts, releases, jobs, installations, licences, dumps and profiles, as the service knows them.
 
 Nothing is said when it cannot be asked: a shell that waits for names must not be answered with an error.
 """
@@ -40,6 +40,10 @@ def _licences(client: Client, begun: str) -> Iterator[str]:
     yield from (one.id for one in client.licence_list(Part(limit=MOST)).items)
 
 
+def _dumps(client: Client, begun: str) -> Iterator[str]:
+    yield from (one.id for one in client.dump_list(Part(limit=MOST)).items)
+
+
 BY_PARAMETER: dict[str, Names] = {
     "account": _accounts,
     "names": _accounts,
@@ -50,6 +54,7 @@ BY_PARAMETER: dict[str, Names] = {
     "job_id": _jobs,
     "installation": _installations,
     "licence": _licences,
+    "dump": _dumps,
 }
 
 

@@ -99,6 +99,7 @@ SHOWN = 12
 CONFIGURES = ("", "installer", "sample")
 IF_THERE = ("", "beside", "merge", "replace")
 KINDS = ("", "none", "mariadb", "postgresql")
+ABOUT_DATABASES = ("make-database", "add-database", "try-database", "import", "export", "drop-database")
 UNDER_WAY = ("queued", "running", "waiting", "paused", "undoing")
 EXITS = {"done": DONE, "waiting": WAITING, "paused": WAITING, "failed": FAILED, "cancelled": FAILED}
 
@@ -272,6 +273,17 @@ def _in_spite(plan: PlanOut, said: bool, as_json: bool) -> bool:
 
 def tell_job(service: Client, job_id: str, as_json: bool, after: int = 0, *, cancels: bool = False) -> NoReturn:
     """Tell events until the job ends or asks; then leave with the exit code. `cancels`: being cancelled is what was wanted."""
+    leave(service, followed(service, job_id, as_json, after, cancels=cancels), as_json, cancels=cancels)
+
+
+def leave(service: Client, job: JobOut, as_json: bool, *, cancels: bool = False) -> NoReturn:
+    """Tell how a job stands that is followed no longer, and end the command with its exit code."""
+    show(job, as_json, lambda: _end(service, job))
+    raise typer.Exit(DONE if cancels and job.state == "cancelled" else EXITS.get(job.state, FAILED))
+
+
+def followed(service: Client, job_id: str, as_json: bool, after: int = 0, *, cancels: bool = False) -> JobOut:
+    """The job when it has ended, asks or rests; what it tells meanwhile is told. Ctrl-C leaves it to itself."""
     line = _Line(as_json)
     try:
         if not as_json:
@@ -294,9 +306,7 @@ def tell_job(service: Client, job_id: str, as_json: bool, after: int = 0, *, can
         )
         raise typer.Exit(LEFT) from None
     line.end()
-    job = service.job_show(job_id)
-    show(job, as_json, lambda: _end(service, job))
-    raise typer.Exit(DONE if cancels and job.state == "cancelled" else EXITS.get(job.state, FAILED))
+    return service.job_show(job_id)
 
 
 def _tell_before(service: Client, job_id: str) -> None:
@@ -369,7 +379,9 @@ class _Line:
 
 def _end(service: Client, job: JobOut) -> None:
     out.print()
-    if job.state == "done" and not job.installation:
+    if job.state == "done" and job.kind in ABOUT_DATABASES:
+        out.print(f"`highshelf database list {job.account}` shows the databases there", markup=False)
+    elif job.state == "done" and not job.installation:
         out.print("it is done; what it installed was forgotten since", markup=False)
     elif job.state == "done" and job.kind != "install":
         out.print(
@@ -404,7 +416,7 @@ def _end(service: Client, job: JobOut) -> None:
     elif job.error is not None:
         undone = (
             "it stays where it stopped; `highshelf installation undo` goes on from there"
-            if job.kind != "install"
+            if job.kind in ("undo", "remove")
             else "everything was taken back"
             if not any(a.state in ("done", "intended", "undo-failed") for a in job.acts)
             else "left as it is; `highshelf job show` lists what was done"

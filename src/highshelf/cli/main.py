@@ -9,6 +9,8 @@ import typer
 
 from highshelf.cli import (
     accounts,
+    databases,
+    dumps,
     fetches,
     installations,
     jobs,
@@ -39,6 +41,8 @@ app.add_typer(sites.app, name="site")
 fetches.add_to(releases.app)
 app.add_typer(releases.app, name="release")
 app.add_typer(licences.app, name="licence")
+app.add_typer(databases.app, name="database")
+app.add_typer(dumps.app, name="dump")
 app.add_typer(primers.app, name="primer")
 app.command("plan")(jobs.plan)
 app.command("install")(jobs.install)

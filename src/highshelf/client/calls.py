@@ -10,6 +10,7 @@ from typing import Any, Generic, TypeVar
 
 from pydantic import BaseModel, SecretStr
 
+from highshelf.schemas.databases import DatabaseKnown, DatabaseNew, DatabasesOut, DumpOut
 from highshelf.schemas.models import (
     AccountChange,
     AccountCheck,
@@ -76,7 +77,7 @@ EVERYTHING = Part(limit=500)
 class Call(Generic[T]):
     """One request: `read` makes the answer's text into the result. `upload` is a file sent as the body.
 
-    `slow`: the answer may take many minutes, as the reading of gigabytes does.
+    `slow`: the answer may take many minutes, as the reading of gigabytes does. `download`: a file that the answer's body becomes.
     """
 
     method: str
@@ -86,6 +87,7 @@ class Call(Generic[T]):
     body: Any = None
     upload: Path | None = None
     slow: bool = False
+    download: Path | None = None
 
 
 def _plain(value: Any) -> Any:
@@ -278,6 +280,72 @@ def licence_reveal(licence: str) -> Call[Revealed]:
 
 def licence_remove(licence: str) -> Call[None]:
     return Call("DELETE", f"/licences/{licence}", lambda _: None)
+
+
+def database_list(account: str, *, ask: bool = True) -> Call[DatabasesOut]:
+    """The databases of an account; with `ask` its panel is asked for those whose login is not known, too."""
+    return Call("GET", f"/accounts/{account}/databases", DatabasesOut.model_validate_json, {"ask": ask})
+
+
+def database_make(account: str, new: DatabaseNew) -> Call[JobOut]:
+    """The job that makes a database with a user of its own."""
+    return Call("POST", f"/accounts/{account}/databases", JobOut.model_validate_json, body=_plain(new))
+
+
+def database_add(account: str, new: DatabaseKnown) -> Call[JobOut]:
+    """The job that files the login of a database that is there, after it was tried from the host."""
+    return Call("POST", f"/accounts/{account}/databases/known", JobOut.model_validate_json, body=_plain(new))
+
+
+def database_try(account: str, name: str) -> Call[JobOut]:
+    return Call("POST", f"/accounts/{account}/databases/{name}/try", JobOut.model_validate_json)
+
+
+def database_import(account: str, name: str, dump: str) -> Call[JobOut]:
+    """The job that fills an empty database from a dump."""
+    body = {"dump": dump}
+    return Call("POST", f"/accounts/{account}/databases/{name}/import", JobOut.model_validate_json, body=body)
+
+
+def database_export(account: str, name: str) -> Call[JobOut]:
+    """The job that takes a copy; its dump is in `dump_list` when it is done."""
+    return Call("POST", f"/accounts/{account}/databases/{name}/export", JobOut.model_validate_json)
+
+
+def database_drop(account: str, name: str) -> Call[PlanOut]:
+    """The plan that drops a database that High Shelf made; `job_start` does it."""
+    return Call("POST", f"/accounts/{account}/databases/{name}/drop", PlanOut.model_validate_json)
+
+
+def database_forget(account: str, name: str) -> Call[ForgottenOut]:
+    """Out of the books, its password out of the strongbox; nothing on the host is touched."""
+    return Call("DELETE", f"/accounts/{account}/databases/{name}", ForgottenOut.model_validate_json)
+
+
+def database_reveal(account: str, name: str) -> Call[Revealed]:
+    return Call("POST", f"/accounts/{account}/databases/{name}/reveal", Revealed.model_validate_json)
+
+
+def dump_bring(path: Path) -> Call[DumpOut]:
+    """Send an SQL dump, plain or packed."""
+    return Call("POST", "/dumps", DumpOut.model_validate_json, {"file_name": path.name}, upload=path, slow=True)
+
+
+def dump_list(part: Part = EVERYTHING, account: str = "") -> Call[Listing[DumpOut]]:
+    return Call("GET", "/dumps", Listing[DumpOut].model_validate_json, {**asdict(part), "account": account})
+
+
+def dump_show(dump: str) -> Call[DumpOut]:
+    return Call("GET", f"/dumps/{dump}", DumpOut.model_validate_json)
+
+
+def dump_fetch(dump: str, target: Path) -> Call[Path]:
+    """Write the dump into a file that is not there yet."""
+    return Call("GET", f"/dumps/{dump}/file", lambda _: target, slow=True, download=target)
+
+
+def dump_remove(dump: str) -> Call[None]:
+    return Call("DELETE", f"/dumps/{dump}", lambda _: None)
 
 
 def value_list() -> Call[Listing[ValueOut]]:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
+import os
 import time
 from collections.abc import AsyncIterator, Callable, Coroutine, Iterator
 from pathlib import Path
-from typing import Any, Concatenate, ParamSpec, TypeVar
+from typing import IO, Any, Concatenate, ParamSpec, TypeVar
 
 import httpx
 from pydantic import ValidationError
@@ -85,6 +87,18 @@ def _fault(status: int, content: bytes) -> Fault:
         )
 
 
+@contextlib.contextmanager
+def _new_file(target: Path) -> Iterator[IO[bytes]]:
+    """A file that only its owner may read, gone again when its block ends badly. Raises FileExistsError."""
+    handle = os.open(target, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+    try:
+        with os.fdopen(handle, "wb") as out:
+            yield out
+    except BaseException:
+        target.unlink(missing_ok=True)
+        raise
+
+
 class _Lines:
     """Server-sent events out of lines (HTML standard, 9.2.6), as far as the service uses them."""
 
@@ -139,10 +153,22 @@ class Client:
         if call.upload is not None:
             request["content"] = _blocks(call.upload, sent)
         try:
+            if call.download is not None:
+                return self._written(call, call.download, request)
             response = self._http.request(**request)
         except httpx.TransportError as fault:
             raise ServiceUnreachableError(self.url, str(fault) or type(fault).__name__) from None
         return _result(call, response.status_code, response.content)
+
+    def _written(self, call: Call[T], target: Path, request: dict[str, Any]) -> T:
+        """The body of an answer as a file, never over one that is there: whole, or not there."""
+        with self._http.stream(**request) as response:
+            if response.status_code >= 400:
+                raise ServiceError(_fault(response.status_code, response.read()), response.status_code)
+            with _new_file(target) as out:
+                for block in response.iter_bytes(BLOCK):
+                    out.write(block)
+        return call.read(b"")
 
     def job_events(self, job: str, after: int = 0) -> Iterator[EventOut]:
         """Live events until the job ends; goes on by itself after a dropped line or a restart of the service."""
@@ -245,6 +271,20 @@ class Client:
     release_fetches = _sync(calls.release_fetches)
     release_fetch_show = _sync(calls.release_fetch_show)
     release_fetch_cancel = _sync(calls.release_fetch_cancel)
+    database_list = _sync(calls.database_list)
+    database_make = _sync(calls.database_make)
+    database_add = _sync(calls.database_add)
+    database_try = _sync(calls.database_try)
+    database_import = _sync(calls.database_import)
+    database_export = _sync(calls.database_export)
+    database_drop = _sync(calls.database_drop)
+    database_forget = _sync(calls.database_forget)
+    database_reveal = _sync(calls.database_reveal)
+    dump_bring = _sync(calls.dump_bring)
+    dump_list = _sync(calls.dump_list)
+    dump_show = _sync(calls.dump_show)
+    dump_fetch = _sync(calls.dump_fetch)
+    dump_remove = _sync(calls.dump_remove)
     licence_add = _sync(calls.licence_add)
     licence_list = _sync(calls.licence_list)
     licence_change = _sync(calls.licence_change)
@@ -270,10 +310,22 @@ class AsyncClient:
         if call.upload is not None:
             request["content"] = _async_blocks(call.upload)
         try:
+            if call.download is not None:
+                return await self._written(call, call.download, request)
             response = await self._http.request(**request)
         except httpx.TransportError as fault:
             raise ServiceUnreachableError(self.url, str(fault) or type(fault).__name__) from None
         return _result(call, response.status_code, response.content)
+
+    async def _written(self, call: Call[T], target: Path, request: dict[str, Any]) -> T:
+        """As the blocking client's."""
+        async with self._http.stream(**request) as response:
+            if response.status_code >= 400:
+                raise ServiceError(_fault(response.status_code, await response.aread()), response.status_code)
+            with _new_file(target) as out:
+                async for block in response.aiter_bytes(BLOCK):
+                    out.write(block)
+        return call.read(b"")
 
     def job_events(self, job: str, after: int = 0) -> AsyncIterator[EventOut]:
         """Live events until the job ends or the line drops; go on with `after` the last event's id."""
@@ -366,6 +418,20 @@ class AsyncClient:
     release_fetches = _async(calls.release_fetches)
     release_fetch_show = _async(calls.release_fetch_show)
     release_fetch_cancel = _async(calls.release_fetch_cancel)
+    database_list = _async(calls.database_list)
+    database_make = _async(calls.database_make)
+    database_add = _async(calls.database_add)
+    database_try = _async(calls.database_try)
+    database_import = _async(calls.database_import)
+    database_export = _async(calls.database_export)
+    database_drop = _async(calls.database_drop)
+    database_forget = _async(calls.database_forget)
+    database_reveal = _async(calls.database_reveal)
+    dump_bring = _async(calls.dump_bring)
+    dump_list = _async(calls.dump_list)
+    dump_show = _async(calls.dump_show)
+    dump_fetch = _async(calls.dump_fetch)
+    dump_remove = _async(calls.dump_remove)
     licence_add = _async(calls.licence_add)
     licence_list = _async(calls.licence_list)
     licence_change = _async(calls.licence_change)

@@ -46,6 +46,7 @@ class Plan:
     `if_there` is what becomes of what stands there: refused when "".
     `kind` is the job's; one that is about an installation has the number of it and the job that made it (`undoes`).
     `keeps_copy` says that files and database of what is undone are kept, `changed` what has changed of it since its proof.
+    `books` says which database of the books a job about a database is about (`database/ID`, `installation/ID`), `dump` which dump.
     `pace_bytes` is the most that may go over in a second, 0 for no limit.
     `settings` are values an operator gave (`?` means: ask when needed); secrets among them are in the strongbox.
     """
@@ -92,6 +93,8 @@ class Plan:
     keeps_copy: bool = False
     changed: str = ""
     below: str = ""
+    books: str = ""
+    dump: str = ""
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)

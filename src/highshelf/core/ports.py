@@ -321,10 +321,13 @@ class Helper(Protocol):
 
 
 class HostPhp(Protocol):
-    """What only PHP on the host can tell. Keys as in database_login.php and report.php."""
+    """What only PHP on the host can tell. Keys as in database_login.php, database_dump.php and report.php."""
 
     def report(self, wanted: Mapping[str, Any]) -> dict[str, Any]: ...
     def database_login(self, wanted: Mapping[str, Any]) -> dict[str, Any]: ...
+    def database_dump(self, wanted: Mapping[str, Any]) -> dict[str, Any]:
+        """A slice of a database as statements; `text` is gzip's bytes, and those of the next slice may follow them in one file."""
+        ...
 
 
 @dataclass(frozen=True)

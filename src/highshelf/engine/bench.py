@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import posixpath
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from dataclasses import replace
 from functools import cached_property, partial
 from pathlib import Path
@@ -13,6 +13,7 @@ from typing import Any, BinaryIO, Literal, Protocol
 
 from highshelf.core.account import Account, Credential, TransferLogin, check_address
 from highshelf.core.errors import BrowserError, FaultError, HighShelfError, PanelError
+from highshelf.core.legs.job import Dump, DumpSink
 from highshelf.core.legs.trees import helper_reaches, holding_folder
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.places import Place
@@ -27,11 +28,23 @@ from highshelf.core.release.contents import Contents
 from highshelf.core.release.findings import Finding, Findings
 from highshelf.core.release.taken import Taken
 from highshelf.core.values import redactor, told_server
+from highshelf.engine.books import known_database, taken_dump
 from highshelf.engine.connections import Connected, Connections, OwnLine
 from highshelf.store.disk import write_private
 from highshelf.store.licences import hand_over
 from highshelf.store.store import Store, new_id
-from highshelf.store.tables import AccountRow, ActRow, InstallationRow, JobRow, PlanRow, ReleaseRow, SiteRow, now
+from highshelf.store.tables import (
+    AccountRow,
+    ActRow,
+    DatabaseRow,
+    DumpRow,
+    InstallationRow,
+    JobRow,
+    PlanRow,
+    ReleaseRow,
+    SiteRow,
+    now,
+)
 
 # Beyond eight logins at once little is won and many servers say no.
 FTP_LANES = 8
@@ -69,6 +82,7 @@ class Drivers(Protocol):
         outstanding: Callable[[str], None],
         gone: Callable[[str], None],
     ) -> Helper: ...
+    def dump_lines(self, path: Path, encoding: str) -> Iterator[str]: ...
     def php_over_shell(self, shell: Shell) -> HostPhp: ...
     def php_through_helper(
         self,
@@ -125,6 +139,13 @@ def findings_of(row: ReleaseRow) -> Findings:
     return Findings(**raw)
 
 
+def _no_findings(name: str) -> Findings:
+    """Of a job that has no release; what it makes is named after the account."""
+    return Findings(
+        name=name, version="", databases=(), installers=(), samples=(), readmes=(), dotfiles=(), has_php=False
+    )
+
+
 def _line_of(account: Account, job_id: str, leg: str, way: Way) -> tuple[Account, str]:
     """How a leg's connection is opened, and the name it is parked under."""
     # Sources shrink to a quarter on their way; an archive is packed already.
@@ -155,10 +176,11 @@ class Workbench:
         job = store.get(JobRow, job_id, "job")
         self.plan = Plan.from_dict(store.get(PlanRow, job.plan_id, "plan").body)
         account_row = store.get(AccountRow, self.plan.account, "account")
-        release = store.get(ReleaseRow, self.plan.release, "release")
+        # A job about a database has no release.
+        release = store.get(ReleaseRow, self.plan.release, "release") if self.plan.release else None
         self.account = at_site(store, account_of(account_row), self.plan.site)
-        self._release = release
-        self.findings = findings_of(release)
+        self._of_release = release
+        self.findings = findings_of(release) if release is not None else _no_findings(self.plan.account)
         folder = self.plan.place.strip("/")
         plan = self.plan
         self.place = Place(self.account.root, folder, plan.address, plan.web, plan.apart, plan.split, plan.below)
@@ -181,6 +203,12 @@ class Workbench:
 
     def learn_rate(self, bytes_per_second: float) -> None:
         self._connections.learn(self.account.name, up_bytes_per_second=round(bytes_per_second))
+
+    @property
+    def _release(self) -> ReleaseRow:
+        if self._of_release is None:
+            raise FaultError(f"a job of the kind {self.plan.kind} has no release")
+        return self._of_release
 
     @cached_property
     def contents(self) -> Contents:
@@ -432,3 +460,61 @@ class Workbench:
             self._store.add(row)
             self._store.change(JobRow, self.id, installation=number)
         return number
+
+    def known_database(self) -> dict[str, str]:
+        return known_database(self._store, self.id, self.plan)
+
+    def book_database(self, facts: dict[str, Any]) -> str:
+        """Write the job's database down; a second call for the same job gives the same number."""
+        name = self.values.get("database.name") or ""
+        known = next((row.id for row in self._store.databases(self.account.name) if row.name == name), "")
+        if known:
+            return known
+        user, host, port = (self.values.get(f"database.{n}") or "" for n in ("user", "host", "port"))
+        created = self.journal.facts("database", "create-database")
+        row = DatabaseRow(
+            id=new_id(),
+            account=self.account.name,
+            kind=self.plan.database,
+            made_by=self.id if created and not created.get("by_hand") else "",
+            facts={**facts, "at": now().isoformat()},
+            name=name,
+            user=user,
+            host=host,
+            port=port,
+        )
+        with self._store.together():
+            self._store.add(row)
+            self._store.set_secret(f"database/{row.id}/password", self.values.get("database.password") or "")
+        return row.id
+
+    def unbook_database(self) -> int:
+        """Out of the books; returns how many secrets have left the strongbox."""
+        number = self.plan.books.partition("/")[2]
+        with self._store.together():
+            row = self._store.find(DatabaseRow, number)
+            dropped = self._store.drop_secrets(f"database/{number}/")
+            if row is not None and row.made_by:
+                self._store.drop_values(row.made_by)
+            self._store.delete(DatabaseRow, number)
+        return dropped
+
+    def dump(self) -> Dump:
+        row = self._store.get(DumpRow, self.plan.dump, "dump")
+        return Dump(row.name, row.insists)
+
+    def dump_lines(self, dump: Dump) -> Iterator[str]:
+        row = self._store.get(DumpRow, self.plan.dump, "dump")
+        return self._drivers.dump_lines(self._store.dumps.path(row.id), row.encoding)
+
+    def dump_writer(self) -> AbstractContextManager[DumpSink]:
+        return self._store.dumps.writer(self.plan.dump)
+
+    def keep_dump(self, facts: dict[str, Any]) -> None:
+        """Write down what was taken; a second call changes nothing."""
+        if self._store.find(DumpRow, self.plan.dump) is None:
+            self._store.add(taken_dump(self._store, self.id, self.plan, facts))
+
+    def drop_dump(self) -> None:
+        self._store.dumps.drop(self.plan.dump)
+        self._store.delete(DumpRow, self.plan.dump)

@@ -352,8 +352,8 @@ class Steps:
 
     def _acts(self, bench: Workbench, leg: str, token: CancelToken) -> Outcome:
         """Acts one after the other on the same connections, until the step has taken long enough."""
-        # What a step that was cut off left on the host goes first; the database leg runs beside place and leaves no files.
-        if leg != "database" and bench.leftovers():
+        # What a step that was cut off left on the host goes first; the database leg of an install runs beside place and leaves no files.
+        if (leg != "database" or bench.plan.kind != "install") and bench.leftovers():
             clear_leftovers(bench)
         started = time.monotonic()
         while True:

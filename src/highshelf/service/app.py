@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator, Callable, Iterator
 from contextlib import asynccontextmanager
 from functools import partial
 from importlib import resources
@@ -24,6 +24,7 @@ from highshelf.core.ports import Browse, CancelToken, Fetch, Helper, HostFiles, 
 from highshelf.core.primers.models import BY_READING, READ, ApplicationPrimer, PanelPrimer, is_read
 from highshelf.core.primers.reading import examine_primer, read_primer
 from highshelf.drivers.archive.check_in import check_in
+from highshelf.drivers.archive.dump import dump_lines, look_through
 from highshelf.drivers.archive.openpgp import check_signature
 from highshelf.drivers.archive.repack import FORMS, repack_apart
 from highshelf.drivers.browser.chromium import Browsers
@@ -40,6 +41,7 @@ from highshelf.drivers.wire.dial import dial_within
 from highshelf.drivers.wire.outside import SocketOutside
 from highshelf.engine.changing import Changer
 from highshelf.engine.connections import Connected, Connections
+from highshelf.engine.databases import Databases
 from highshelf.engine.engine import Engine
 from highshelf.engine.fetching import Fetcher
 from highshelf.engine.inspecting import Inspector
@@ -55,6 +57,8 @@ from highshelf.engine.undoing import Undoer
 from highshelf.schemas.models import Health, StrongboxOut
 from highshelf.service import (
     accounts,
+    databases,
+    dumps,
     fetches,
     imports,
     installations,
@@ -161,6 +165,9 @@ class RealDrivers:
             files, fetch, folder=folder, address=address, reaches=reaches, outstanding=outstanding, gone=gone
         )
 
+    def dump_lines(self, path: Path, encoding: str) -> Iterator[str]:
+        return dump_lines(path, encoding)
+
     def php_over_shell(self, shell: Shell) -> HostPhp:
         return PhpOverShell(shell)
 
@@ -253,6 +260,7 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
     """Everything behind the routes, put together. Plain calls: off the event loop."""
     store.begin_epoch()
     store.shelf.sweep()
+    store.dumps.sweep()
     if not store.disk.full:
         read_anew(store, check_in)
     inside = Inside(settings.inside)
@@ -276,6 +284,8 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
         inspector=Inspector(store, drivers, connections),
         changer=Changer(store, drivers, connections),
         undoer=undoer,
+        databases=Databases(store, drivers, connections),
+        look_through=look_through,
         rechecks=Rechecks(store, undoer, partial(_begin, steps, outbox)),
         engine=engine,
         outbox=outbox,
@@ -381,7 +391,22 @@ def _routes() -> APIRouter:
         count, unopened = room.store.verify_secrets()
         return StrongboxOut(secrets=count, unopened=unopened)
 
-    for module in (imports, accounts, surveys, sites, releases, fetches, licences, primers, values, plans, jobs, seen):
+    for module in (
+        imports,
+        accounts,
+        surveys,
+        sites,
+        databases,
+        dumps,
+        releases,
+        fetches,
+        licences,
+        primers,
+        values,
+        plans,
+        jobs,
+        seen,
+    ):
         root.include_router(module.router)
     for router in (installations.router, live.router, operators.door, operators.operators):
         root.include_router(router)

@@ -13,7 +13,8 @@ import hmac
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import partial
-from typing import Annotated, Any, TypeVar
+from pathlib import Path
+from typing import Annotated, Any, Protocol, TypeVar
 from urllib.parse import urlsplit
 
 from fastapi import Depends, Query, Request, Response
@@ -23,6 +24,7 @@ from sqlmodel import SQLModel, col
 from highshelf.core.errors import ForeignPageError, InputError, SignInError
 from highshelf.engine.bench import Drivers
 from highshelf.engine.changing import Changer
+from highshelf.engine.databases import Databases
 from highshelf.engine.engine import Engine
 from highshelf.engine.inspecting import Inspector
 from highshelf.engine.outbox import Outbox
@@ -47,6 +49,21 @@ CSRF_HEADER = "X-High-Shelf"
 SAFE = ("GET", "HEAD", "OPTIONS")
 
 
+class DumpLook(Protocol):
+    """What a look through a dump says."""
+
+    @property
+    def packed(self) -> str: ...
+    @property
+    def encoding(self) -> str: ...
+    @property
+    def unpacked_bytes(self) -> int: ...
+    @property
+    def kind(self) -> str: ...
+    @property
+    def databases(self) -> tuple[str, ...]: ...
+
+
 @dataclass
 class Rooms:
     """Everything a route may need."""
@@ -60,6 +77,8 @@ class Rooms:
     inspector: Inspector
     changer: Changer
     undoer: Undoer
+    databases: Databases
+    look_through: Callable[[Path], DumpLook]
     rechecks: Rechecks
     engine: Engine
     outbox: Outbox

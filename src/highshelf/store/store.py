@@ -15,6 +15,7 @@ from highshelf.core.errors import NotFoundError, StrongboxError
 from highshelf.core.nearest import meant
 from highshelf.store.database import lax_engine, open_database, session_on, together, write_back
 from highshelf.store.disk import Disk
+from highshelf.store.dumps import Dumps
 from highshelf.store.epoch import check_now, raise_epoch
 from highshelf.store.evidence import Evidence
 from highshelf.store.jobs import Jobs
@@ -26,6 +27,7 @@ from highshelf.store.strongbox import CHECK_REF, CHECK_TEXT, Strongbox
 from highshelf.store.surveys import Surveys
 from highshelf.store.tables import (
     AccountRow,
+    DatabaseRow,
     EventRow,
     InstallationRow,
     JobRow,
@@ -49,6 +51,7 @@ NAMED: dict[str, tuple[type[SQLModel], str]] = {
     "installation": (InstallationRow, "id"),
 }
 LISTS["fetch"] = "highshelf release fetches"
+LISTS["dump"] = "highshelf dump list"
 
 
 def new_id() -> str:
@@ -57,7 +60,7 @@ def new_id() -> str:
 
 
 class Store:
-    """The data folder: `highshelf.sqlite`, `shelf/`, `strongbox.key`, `evidence/`.
+    """The data folder: `highshelf.sqlite`, `shelf/`, `strongbox.key`, `evidence/`, `dumps/`.
 
     Raises:
         StoreError: the database cannot be read, or is of a newer High Shelf.
@@ -80,6 +83,7 @@ class Store:
         self.jobs = Jobs(self.engine)
         self.operators = Operators(self.engine)
         self.evidence = Evidence(self.folder / "evidence")
+        self.dumps = Dumps(self.folder / "dumps")
         self.surveys = Surveys(self.engine)
 
     def _unlock(self, key_file: Path) -> Strongbox:
@@ -189,6 +193,10 @@ class Store:
     def installations(self, account: str) -> Sequence[InstallationRow]:
         """What the books have of an account, also what was taken back or replaced since."""
         return self.all(InstallationRow, col(InstallationRow.account) == account)
+
+    def databases(self, account: str) -> Sequence[DatabaseRow]:
+        """Databases of an account that belong to no installation, and whose login is known."""
+        return self.all(DatabaseRow, col(DatabaseRow.account) == account)
 
     def standing(self, account: str) -> list[InstallationRow]:
         """What stands on an account now."""

@@ -283,6 +283,49 @@ class InstallationRow(SQLModel, table=True):
     created_at: datetime = Field(default_factory=now)
 
 
+class DatabaseRow(SQLModel, table=True):
+    """A database that belongs to no installation; its password is sealed under `database/ID/password`.
+
+    `made_by`: the job that made it, "" for one that was there already and was only filed: that one is never dropped.
+    `facts`: what was seen when its login was tried last: proven, version, charset, tables, rows, at.
+    """
+
+    __tablename__ = "database"
+    __table_args__ = (UniqueConstraint("account", "name"),)
+    id: str = Field(primary_key=True)
+    account: str = Field(index=True)
+    name: str
+    user: str
+    kind: str
+    host: str
+    port: str
+    made_by: str = ""
+    facts: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    created_at: datetime = Field(default_factory=now)
+
+
+class DumpRow(SQLModel, table=True):
+    """An SQL dump in the data folder, `dumps/ID`: brought for an import (`job` is ""), or taken by a job.
+
+    `kind`: the server it is for, "" when nothing in it says; `insists`: the name of a database that it chooses itself.
+    """
+
+    __tablename__ = "dump"
+    id: str = Field(primary_key=True)
+    name: str
+    account: str = Field(default="", index=True)
+    database: str = ""
+    job: str = ""
+    kind: str = ""
+    packed: str = ""
+    encoding: str = "utf-8"
+    insists: str = ""
+    size_bytes: int = 0
+    unpacked_bytes: int = 0
+    sha256: str = ""
+    created_at: datetime = Field(default_factory=now)
+
+
 class OperatorRow(SQLModel, table=True):
     """Somebody who signs in to the console; `password` is an argon2 hash."""
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import Any
 
+from highshelf.core.database.diagnosing import Tried, diagnose
 from highshelf.core.errors import HelperRefusedError, HighShelfError
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.values import generate_name, generate_password, generate_prefix
@@ -43,25 +45,49 @@ def database_login(job: Job, *, write: bool = False, **more: Any) -> dict[str, A
     Returns:
         what came of it; None where nobody on the host can be asked.
     """
-    if not _can_ask_php(job):
-        return None
-    wanted = {
+    return _asked_php(job, lambda: job.php().database_login({**_login(job), "write": write, **more}))
+
+
+def database_slice(job: Job, cursor: Any) -> dict[str, Any] | None:
+    """The next slice of a copy of the job's database, after `cursor`; None where nobody on the host can be asked."""
+    return _asked_php(job, lambda: job.php().database_dump({**_login(job), "cursor": cursor}))
+
+
+def _login(job: Job) -> dict[str, Any]:
+    return {
         "host": job.values.get("database.host"),
         "port": int(job.values.get("database.port") or 3306),
         "name": job.values.get("database.name"),
         "user": job.values.get("database.user"),
         "password": job.values.get("database.password"),
         "kind": job.values.get("database.kind") or job.plan.database,
-        "write": write,
-        **more,
     }
+
+
+def _asked_php(job: Job, ask: Callable[[], dict[str, Any]]) -> dict[str, Any] | None:
+    if not _can_ask_php(job):
+        return None
     try:
-        return job.php().database_login(wanted)
+        return ask()
     except HelperRefusedError as fault:
         # Some hosts' scanners take exception to such a file: the job needs it for nothing.
         job.say(f"going on without the helper: {fault.message}")
         job.values.set(HELPER_REFUSED, "yes")
         return None
+
+
+def refused_login(job: Job, error: str, databases: Sequence[str] = (), users: Sequence[str] = ()) -> DatabaseLoginError:
+    """What is to be told of a login that does not work.
+
+    Args:
+        databases, users: whole names that the panel lists.
+    """
+    known = {name: job.values.get(f"database.{name}") or "" for name in ("name", "user", "host", "port")}
+    found = diagnose(Tried(error, **known, databases=databases, users=users))
+    told = f"{found.told} ({error})" if found.told else error
+    return DatabaseLoginError(
+        f"the database login does not work from the host: {told}", hint=found.repair, diagnosis=found.code
+    )
 
 
 def _can_ask_php(job: Job) -> bool:
@@ -78,10 +104,7 @@ def try_database(job: Job) -> Result:
     if answer is None:
         return Done("database login not tried: nobody on this host can be asked to; the installer will say")
     if not answer["ok"]:
-        raise DatabaseLoginError(
-            f"the database login does not work from the host: {answer['error']}",
-            hint="compare name, user and host with the panel; is the user attached with privileges?",
-        )
+        raise refused_login(job, str(answer["error"]))
     job.values.set("database.version", str(answer["version"]))
     return Done(f"database login works from the host (server {answer['version']})", {"version": answer["version"]})
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, field
 from typing import Any, BinaryIO, Literal, Protocol
@@ -27,6 +27,24 @@ class Noted(Protocol):
     name: str
     state: str
     facts: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Dump:
+    """A dump that is to be imported: what it is called, and the name of a database that it insists on, ""."""
+
+    name: str
+    insists: str = ""
+
+
+class DumpSink(Protocol):
+    """Where a dump is written to: kept when its block ends well, gone when it does not."""
+
+    @property
+    def size_bytes(self) -> int: ...
+    @property
+    def sha256(self) -> str: ...
+    def write(self, block: bytes) -> None: ...
 
 
 class Job(Protocol):
@@ -120,6 +138,30 @@ class Job(Protocol):
     def taken_back(self, facts: dict[str, Any]) -> None:
         """Write down that the installation stands no more."""
         ...
+
+    def known_database(self) -> dict[str, str]:
+        """What the books have of the database that this job is about: name, user, password, host, port, kind."""
+        ...
+
+    def book_database(self, facts: dict[str, Any]) -> str:
+        """Write the job's database down; returns its number."""
+        ...
+
+    def unbook_database(self) -> int:
+        """It is gone: out of the books; returns how many secrets went with it."""
+        ...
+
+    def dump(self) -> Dump: ...
+    def dump_lines(self, dump: Dump) -> Iterator[str]:
+        """Its lines with their ends, unpacked; bytes that are no text as `surrogateescape` has them."""
+        ...
+
+    def dump_writer(self) -> AbstractContextManager[DumpSink]: ...
+    def keep_dump(self, facts: dict[str, Any]) -> None:
+        """Write down what was taken: rows, bytes, unpacked, sha256."""
+        ...
+
+    def drop_dump(self) -> None: ...
 
 
 @dataclass(frozen=True)

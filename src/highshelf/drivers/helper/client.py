@@ -38,7 +38,7 @@ LIFETIME_SECONDS = 900
 # A wrong time zone is fourteen hours at the most; beyond two days nobody knows what such a clock will say next.
 SANE_CLOCK_SECONDS = 2 * 24 * 3600
 # How many requests a file answers: what is asked in pieces is asked often.
-USES = {"report": 24, "login": 1_000, "link": 1_000}
+USES = {"report": 24, "login": 1_000, "dump": 1_000, "link": 1_000}
 MANY_USES = 20_000
 NARROW, READABLE = 0o600, 0o644
 # Sites whose PHP runs as another user than the login, and cannot read a narrow file.
@@ -52,6 +52,7 @@ PARTS = {
     "remove": ("common.php", "remove.php"),
     "link": ("common.php", "link.php"),
     "login": ("common.php", "database_login.php", "login.php"),
+    "dump": ("common.php", "database_login.php", "database_dump.php", "database_dump_postgresql.php", "dump.php"),
 }
 
 
