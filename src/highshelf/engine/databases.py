@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any, Literal
 
 from highshelf.core.account import Account
@@ -77,7 +77,6 @@ class Databases:
             NotFoundError: there is no such account.
         """
         account = account_of(self._store.get(AccountRow, account_name, "account"))
-        names, unasked = self._in_panel(account) if ask else ([], "the panel was not asked")
         found: dict[str, Listed] = {}
         for row in self._store.databases(account_name):
             shared = {n: getattr(row, n) for n in ("name", "kind", "user", "host", "port", "facts")}
@@ -95,17 +94,21 @@ class Databases:
                     installation=one.id,
                     application=f"{one.application} {one.version}".strip(),
                 )
-        listed = [_seen(one, names, unasked) for one in found.values()]
+        kinds = dict.fromkeys(["mariadb", *(one.kind for one in found.values())])
+        names, unasked = self._in_panel(account, list(kinds)) if ask else ([], "the panel was not asked")
+        listed = [one if unasked else replace(one, there=one.name in names) for one in found.values()]
         listed += [Listed(name, there=True) for name in names if name not in found]
         return Listing(sorted(listed, key=lambda one: one.name), unasked)
 
-    def _in_panel(self, account: Account) -> tuple[list[str], str]:
+    def _in_panel(self, account: Account, kinds: Sequence[str]) -> tuple[list[str], str]:
+        """What the panel lists of each kind of server; and why it could not be asked."""
         if not account.panel or not account.panel_primer:
             return [], f"no panel is known for {account.name}"
         try:
             primer = self._drivers.panel_primer(account.panel_primer)
-            panel = self._drivers.panel(primer, account, panel_password(self._store, account.name))
-            return panel.databases(), ""
+            password = panel_password(self._store, account.name)
+            panels = [self._drivers.panel(primer, account, password, kind=kind) for kind in kinds]
+            return list(dict.fromkeys(name for panel in panels for name in panel.databases())), ""
         except HighShelfError as fault:
             return [], fault.message
 
@@ -212,7 +215,7 @@ class Databases:
             PlannedAct("database", "look whether the panel lists them still", "look through the panel"),
         )
         plan = self._about(account_name, row.id, "drop-database", acts, look=False)
-        return self._keep(_with(plan, undoes=row.made_by, touches=(row.name,)))
+        return self._keep(replace(plan, undoes=row.made_by, touches=(row.name,)))
 
     def forget(self, account_name: str, name: str, who: str) -> int:
         """Out of the books, its password out of the strongbox; nothing on the host is touched. Returns how many secrets went.
@@ -262,7 +265,7 @@ class Databases:
         else:
             books, whole, server = f"database/{row.id}", row.name, row.kind
         plan = self._plan(account_name, kind, server, whole, acts, look=look)
-        return _with(plan, books=books, dump=dump)
+        return replace(plan, books=books, dump=dump)
 
     def _plan(
         self,
@@ -320,11 +323,3 @@ class Databases:
 
     def _keep(self, plan: Plan) -> PlanRow:
         return self._store.add(PlanRow(id=new_id(), account=plan.account, release="", body=plan.to_dict()))
-
-
-def _with(plan: Plan, **fields: Any) -> Plan:
-    return Plan.from_dict({**plan.to_dict(), **fields})
-
-
-def _seen(one: Listed, names: Sequence[str], unasked: str) -> Listed:
-    return one if unasked else Listed(**{**vars(one), "there": one.name in names})

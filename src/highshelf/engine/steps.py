@@ -451,7 +451,21 @@ class Steps:
                 continue
             self._undo(job_id, row.leg, act, dict(row.facts))
             return outcome("advance")
+        self._clear(job_id)
         return outcome("done")
+
+    def _clear(self, job_id: str) -> None:
+        """What a step that was cut off left on the host goes with the rest; what resists stays listed, and is told."""
+        with Workbench(self.store, self._drivers, self._connections, job_id, "survey", CancelToken()) as bench:
+            if not bench.leftovers():
+                return
+            try:
+                clear_leftovers(bench)
+            except (NoRoomError, SupersededError):
+                raise
+            except HighShelfError as fault:
+                left = ", ".join(bench.leftovers())
+                self.store.event(job_id, f"could not remove {left}: {fault.message}", kind="error")
 
     def _undo(self, job_id: str, leg: str, act: Act, facts: dict[str, Any]) -> None:
         journal = self.store.journal(job_id)

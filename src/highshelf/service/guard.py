@@ -53,6 +53,7 @@ BOUNDS: dict[tuple[str, str], Bounds] = {
     ("POST", "/accounts/letter"): Bounds(when_full=True),
     ("POST", "/plans/preview"): Bounds(when_full=True),
     ("POST", "/releases"): Bounds(bytes=0),
+    ("POST", "/dumps"): Bounds(bytes=0),
 }
 
 

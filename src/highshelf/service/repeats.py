@@ -20,7 +20,7 @@ from highshelf.store.repeats import Kept, begin, drop, end, ref_of
 
 HEADER, AGAIN = "idempotency-key", b"x-answered-before"
 KEY = re.compile(r"[\x21-\x7e]{1,128}")
-UPLOADS = ("/api/v1/releases",)
+UPLOADS = ("/api/v1/releases", "/api/v1/dumps")
 KEEPS = ("content-type", "location", "link")
 MOST_BYTES = 1 << 20
 

@@ -195,11 +195,14 @@ def take_file_away(job: Job, path: str) -> None:
 
 
 def clear_leftovers(job: Job) -> None:
-    """Remove helpers and probes that an interrupted step left behind; what resists stays listed."""
+    """Remove helpers, probes and folders that an interrupted step left behind; what resists stays listed."""
     files = job.files()
     for path in job.leftovers():
         for name in helper_traces(path):
-            if files.stat(name) is not None:
+            there = files.stat(name)
+            if there is not None and there.kind == "folder":
+                remove_tree(job, name)
+            elif there is not None:
                 files.remove(name)
         job.gone(path)
 

@@ -219,16 +219,20 @@ function dump_mariadb_rest(PDO $link): string
     }
     $bodies = [];
     foreach (dump_all($link, 'SELECT TRIGGER_NAME FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE() ORDER BY EVENT_OBJECT_TABLE, ACTION_ORDER') as $one) {
-        $bodies[] = dump_all($link, 'SHOW CREATE TRIGGER ' . dump_name($one[0], '`'))[0][2];
+        $bodies[] = array_slice(dump_all($link, 'SHOW CREATE TRIGGER ' . dump_name($one[0], '`'))[0], 1, 2);
     }
     foreach (dump_all($link, 'SELECT ROUTINE_TYPE, ROUTINE_NAME FROM information_schema.ROUTINES WHERE ROUTINE_SCHEMA = DATABASE()') as $one) {
-        $bodies[] = (string) dump_all($link, 'SHOW CREATE ' . $one[0] . ' ' . dump_name($one[1], '`'))[0][2];
+        $bodies[] = array_slice(dump_all($link, 'SHOW CREATE ' . $one[0] . ' ' . dump_name($one[1], '`'))[0], 1, 2);
     }
     foreach (dump_all($link, 'SELECT EVENT_NAME FROM information_schema.EVENTS WHERE EVENT_SCHEMA = DATABASE()') as $one) {
-        $bodies[] = dump_all($link, 'SHOW CREATE EVENT ' . dump_name($one[0], '`'))[0][3];
+        $made = dump_all($link, 'SHOW CREATE EVENT ' . dump_name($one[0], '`'))[0];
+        $bodies[] = [$made[1], $made[3]];
     }
     foreach ($bodies as $body) {
-        $text .= $body === '' ? '' : "\nDELIMITER ;;\n" . $plain($body) . ";;\nDELIMITER ;\n";
+        // A body means what it meant under the mode that it was made in. One that this user may not see is left out.
+        if ((string) $body[1] !== '') {
+            $text .= "\nSET sql_mode = " . $link->quote($body[0]) . ";\nDELIMITER ;;\n" . $plain($body[1]) . ";;\nDELIMITER ;\n";
+        }
     }
     return $text;
 }
