@@ -35,6 +35,7 @@ def test_floods_at_their_smallest() -> None:
     [
         ("check_in", "check-in s"),
         ("console", "first paint"),
+        ("dumps", "the server's own client"),
         ("install", "whole job"),
         ("placing", "the zip's own bytes take"),
         ("survey", "without"),

@@ -124,7 +124,7 @@ RULES: tuple[tuple[str, str, str, str], ...] = (
     ),
     (
         "privilege-missing",
-        r"\[1142\]|\[1227\]|command denied to user|permission denied for (?:schema|table|relation)|\[42501\]|must be owner",
+        r"\[1142\]|\[1227\]|\[1370\]|command denied to user|permission denied for (?:schema|table|relation)|\[42501\]|must be owner",
         "the user {user} may log in, and may not do what an application does ({first})",
         "give {user} every privilege on {name} in the panel",
     ),
@@ -141,6 +141,7 @@ RULES: tuple[tuple[str, str, str, str], ...] = (
         "make room in the panel, or ask the host for the database's quota",
     ),
 )  # fmt: skip
+NUMBER = re.compile(r"SQLSTATE\[\w+\]: [\w ]+: (\d{4}) ")
 UNKNOWN = Diagnosis("unclear", "", "compare name, user and host with the panel")
 # What is told of names that the panel knows with something of its own before or after them.
 ADDITION = "addition-missing"
@@ -156,8 +157,10 @@ def diagnose(tried: Tried) -> Diagnosis:
         "user": tried.user,
         "first": next(iter(tried.error.splitlines()), "")[:160],
     }
+    # The number stands in brackets when a connection was refused, and behind a colon when a statement was.
+    error = tried.error + "".join(f" [{number}]" for number in NUMBER.findall(tried.error))
     for code, pattern, said, repair in RULES:
-        found = re.search(pattern, tried.error)
+        found = re.search(pattern, error)
         if found is None:
             continue
         if code in ("no-such-database", "not-attached", "refused", "no-such-user"):
