@@ -170,7 +170,7 @@ def test_what_the_server_refuses_leaves_the_database_empty_and_names_the_line(
     clean.sql(f"CREATE TABLE `{name}`.theirs (n INT)")
     dump.write_text(rows_dump(3))
     done = service.cli("database", "import", "choir", name, str(dump))
-    assert done.returncode == 1 and "is not empty (1 tables)" in done.stdout, done.stdout
+    assert done.returncode == 1 and "is not empty (1 table)" in done.stdout, done.stdout
     assert [r[0] for r in clean.sql(f"SHOW TABLES IN `{name}`")] == ["theirs"]
 
 

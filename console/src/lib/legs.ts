@@ -16,6 +16,24 @@ export const ABOUT: Record<LegOut['name'], string> = {
 	undo: 'takes back what was done',
 };
 
+/** What a kind of job does, beside what it is about; and what is said when it is done. */
+export const KIND_WORDS: Record<string, { what: string; done: string }> = {
+	install: { what: '', done: 'It stands.' },
+	undo: { what: 'taking it back', done: 'It is taken back.' },
+	remove: { what: 'removing what was kept', done: 'It is removed.' },
+	recheck: { what: 'looking at it again', done: 'It was looked at again.' },
+	'make-database': { what: 'making it', done: 'The database is made.' },
+	'add-database': { what: 'filing its login', done: 'Its login works, and is filed.' },
+	'try-database': { what: 'trying its login', done: 'Its login works from the host.' },
+	import: { what: 'filling it from a dump', done: 'The database is filled.' },
+	export: { what: 'taking a copy', done: 'The copy is taken.' },
+	'drop-database': { what: 'dropping it', done: 'The database is dropped.' },
+};
+
+/** Whether a job is about a database for itself, not about an installation. */
+export const isAboutDatabase = (job: Pick<Job, 'kind'>): boolean =>
+	!['install', 'undo', 'remove', 'recheck'].includes(job.kind);
+
 export const STATE_WORDS: Record<LegOut['state'], string> = {
 	'to-come': 'to come',
 	running: 'under way',

@@ -1,9 +1,11 @@
 <script lang="ts">
 	import { api, done, faultOf, type FaultBody, type Schemas } from '../api/calls';
+	import { isAboutDatabase, KIND_WORDS } from '../lib/legs';
 	import { momentOf } from '../lib/say';
 	import { meaning } from '../lib/survey';
 	import AccountForm, { type Given } from '../parts/AccountForm.svelte';
 	import Confirm from '../parts/Confirm.svelte';
+	import Databases from '../parts/Databases.svelte';
 	import Facts from '../parts/Facts.svelte';
 	import Fault from '../parts/Fault.svelte';
 	import Head from '../parts/Head.svelte';
@@ -217,6 +219,10 @@
 			<h2 id="sites">Sites and places</h2>
 			<Sites {name} {turn} />
 		</section>
+		<section class="below" aria-labelledby="databases">
+			<h2 id="databases">Databases</h2>
+			<Databases {name} />
+		</section>
 		<section class="below" aria-labelledby="licences">
 			<h2 id="licences">Licence keys</h2>
 			<Licences {name} />
@@ -228,7 +234,11 @@
 					{#each jobs as job (job.id)}
 						<li>
 							<a href={p('/jobs/:id', { params: { id: job.id } })}>{job.application}</a>
-							<span><State state={job.state} /> <span class="code">{job.address}</span></span>
+							<span
+								><State state={job.state} />
+								{#if KIND_WORDS[job.kind]?.what}{KIND_WORDS[job.kind]?.what}{/if}
+								{#if !isAboutDatabase(job)}<span class="code">{job.address}</span>{/if}</span
+							>
 							<span class="small quiet">{momentOf(job.created_at)}</span>
 						</li>
 					{/each}

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { api, done } from '../api/calls';
 	import { say } from '../lib/address';
-	import { JOB_WORDS, type Job } from '../lib/legs';
+	import { JOB_WORDS, KIND_WORDS, type Job } from '../lib/legs';
 	import { lasted, momentOf } from '../lib/say';
 	import Gauge from '../parts/Gauge.svelte';
 	import Head from '../parts/Head.svelte';
@@ -59,7 +59,8 @@
 		</div>
 	{/snippet}
 	{#snippet cell(job, column)}
-		{#if column === 'application'}<a href={p('/jobs/:id', { params: { id: job.id } })}>{job.application}</a>
+		{#if column === 'application'}<a href={p('/jobs/:id', { params: { id: job.id } })}>{job.application}</a
+			>{#if KIND_WORDS[job.kind]?.what}<span class="quiet small">, {KIND_WORDS[job.kind]?.what}</span>{/if}
 		{:else if column === 'account'}<a href={p('/accounts/:name', { params: { name: job.account } })}
 				>{job.account}</a
 			>

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { Job } from '../lib/legs';
+	import { isAboutDatabase, KIND_WORDS, type Job } from '../lib/legs';
 	import { ago } from '../lib/say';
 	import { p } from '../router';
 	import Gauge from './Gauge.svelte';
@@ -16,7 +16,9 @@
 		<p>
 			<a href={p('/jobs/:id', { params: { id: job.id } })}>{job.application}</a>
 			<span class="quiet">on</span>
-			{job.account} <span class="quiet">at</span> <span class="code">{job.address}</span>
+			{job.account}{#if KIND_WORDS[job.kind]?.what}<span class="quiet">, {KIND_WORDS[job.kind]?.what}</span
+				>{/if}
+			{#if !isAboutDatabase(job)}<span class="quiet">at</span> <span class="code">{job.address}</span>{/if}
 		</p>
 		<p class="small quiet told">
 			{failed ||

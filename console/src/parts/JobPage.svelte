@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { isAboutDatabase, KIND_WORDS } from '../lib/legs';
 	import { lasted, momentOf, timeOf } from '../lib/say';
 	import { JobView } from '../state/job.svelte';
 	import { p } from '../router';
@@ -42,7 +43,10 @@
 <Head title={job ? `${job.application} on ${job.account}` : `Job ${id}`} above="Jobs" up={p('/jobs')}>
 	{#if job}
 		<p class="where">
-			<span class="code">{job.address}</span> <span class="quiet small">on the host {job.target}</span>
+			{#if KIND_WORDS[job.kind]?.what}<span>{KIND_WORDS[job.kind]?.what}</span>{/if}
+			{#if !isAboutDatabase(job)}
+				<span class="code">{job.address}</span> <span class="quiet small">on the host {job.target}</span>
+			{/if}
 		</p>
 	{/if}
 	{#snippet aside()}
@@ -77,8 +81,14 @@
 	{/if}
 	{#if job.state === 'done'}
 		<p class="gap ended well">
-			{#if job.kind !== 'install'}
-				<strong>{job.kind === 'undo' ? 'It is taken back.' : 'It is removed.'}</strong>
+			{#if isAboutDatabase(job)}
+				<strong>{KIND_WORDS[job.kind]?.done}</strong>
+				<a href={p('/accounts/:name', { params: { name: job.account } })}>The databases of {job.account}</a>
+			{:else if job.kind === 'recheck'}
+				<strong>{KIND_WORDS.recheck?.done}</strong>
+				<a href={p('/installations/:id', { params: { id: job.installation } })}>What was seen</a>
+			{:else if job.kind !== 'install'}
+				<strong>{KIND_WORDS[job.kind]?.done}</strong>
 				<a href={p('/installations/:id', { params: { id: job.installation } })}
 					>What is left of it, if anything</a
 				>
@@ -103,7 +113,10 @@
 				}}
 			/>
 			<p class="small quiet after">
-				{#if job.kind !== 'install'}
+				{#if isAboutDatabase(job)}
+					{left ? 'Something was left as it is: the legs below say what.' : 'What it did was taken back.'}
+					<a href={p('/accounts/:name', { params: { name: job.account } })}>The databases of {job.account}</a>
+				{:else if job.kind !== 'install'}
 					It stays where it stopped, and another one goes on from there:
 					<a href={p('/installations/:id', { params: { id: job.installation } })}>the installation</a>
 				{:else}
@@ -121,7 +134,7 @@
 	{:else if job.cancel_asked}
 		<p class="gap ended heed">
 			<strong>Stopping.</strong>
-			{job.kind === 'install'
+			{job.kind === 'install' || isAboutDatabase(job)
 				? 'No new byte within two seconds; then everything is taken back.'
 				: 'It stays where it stops; another one goes on from there.'}
 		</p>
@@ -138,13 +151,13 @@
 			Still on the host; remove it by hand: <span class="code">{job.outstanding.join(', ')}</span>
 		</p>
 	{/if}
-	<Timeline legs={view.legs} {now} />
+	<Timeline legs={view.legs} {now} kind={job.kind} />
 	{#if job.outstanding?.length && !view.ended}
 		<p class="small quiet">
 			On the host for the moment: <span class="code">{job.outstanding.join(', ')}</span>
 		</p>
 	{/if}
-	<InstallerPages job={job.id} ended={view.ended} />
+	{#if job.kind === 'install'}<InstallerPages job={job.id} ended={view.ended} />{/if}
 	<details class="log" bind:open={logged}>
 		<summary>Log, {view.events.length} lines</summary>
 		{#if logged}

@@ -3,7 +3,7 @@
 	import { bytes, lasted, timeOf } from '../lib/say';
 
 	/** The seven legs, one below the other as on a tide gauge; place and database stand side by side, as they run. */
-	let { legs, now }: { legs: Leg[]; now: number } = $props();
+	let { legs, now, kind }: { legs: Leg[]; now: number; kind: string } = $props();
 
 	const took = (leg: Leg): string =>
 		leg.startedAt && leg.state !== 'to-come' && leg.state !== 'not-reached'
@@ -19,10 +19,16 @@
 
 <ol>
 	{#each legs as leg (leg.name)}
-		<li class={leg.state} class:beside={leg.name === 'place' || leg.name === 'database'} data-leg={leg.name}>
+		<li
+			class={leg.state}
+			class:beside={kind === 'install' && (leg.name === 'place' || leg.name === 'database')}
+			data-leg={leg.name}
+		>
 			<div class="name">
 				<h2>{leg.name}</h2>
-				<p class="about small quiet">{ABOUT[leg.name]}</p>
+				<p class="about small quiet">
+					{kind === 'install' || leg.name !== 'database' ? ABOUT[leg.name] : 'works on the database'}
+				</p>
 			</div>
 			<p class="said small">
 				<span class="word">{STATE_WORDS[leg.state]}</span>

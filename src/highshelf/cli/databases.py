@@ -186,11 +186,10 @@ def bring_in(
         brought = _bring(service, file, as_json) if file is not None else service.dump_show(dump)
         if not as_json:
             out.print(_about(brought), markup=False)
-        job = followed(service, service.database_import(account, name, brought.id).id, as_json)
-        if job.state == "done" and file is not None:
-            # It was brought for this alone.
-            service.dump_remove(brought.id)
-        elif job.state in ("failed", "cancelled") and not as_json:
+        # What was brought for this alone goes when it is done.
+        began = service.database_import(account, name, brought.id, keep=file is None)
+        job = followed(service, began.id, as_json)
+        if job.state in ("failed", "cancelled") and not as_json:
             err.print(
                 f"the dump lies here as {brought.id}; `highshelf dump remove {brought.id}` removes it", markup=False
             )

@@ -301,9 +301,9 @@ def database_try(account: str, name: str) -> Call[JobOut]:
     return Call("POST", f"/accounts/{account}/databases/{name}/try", JobOut.model_validate_json)
 
 
-def database_import(account: str, name: str, dump: str) -> Call[JobOut]:
-    """The job that fills an empty database from a dump."""
-    body = {"dump": dump}
+def database_import(account: str, name: str, dump: str, *, keep: bool = False) -> Call[JobOut]:
+    """The job that fills an empty database from a dump; one that was brought goes then, unless `keep`."""
+    body = {"dump": dump, "keep": keep}
     return Call("POST", f"/accounts/{account}/databases/{name}/import", JobOut.model_validate_json, body=body)
 
 

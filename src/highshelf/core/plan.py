@@ -46,7 +46,8 @@ class Plan:
     `if_there` is what becomes of what stands there: refused when "".
     `kind` is the job's; one that is about an installation has the number of it and the job that made it (`undoes`).
     `keeps_copy` says that files and database of what is undone are kept, `changed` what has changed of it since its proof.
-    `books` says which database of the books a job about a database is about (`database/ID`, `installation/ID`), `dump` which dump.
+    `books` says which database of the books a job about a database is about (`database/ID`, `installation/ID`), `dump` which dump;
+    one that is not kept (`keeps_dump`) is removed from here when it is imported.
     `pace_bytes` is the most that may go over in a second, 0 for no limit.
     `settings` are values an operator gave (`?` means: ask when needed); secrets among them are in the strongbox.
     """
@@ -95,6 +96,7 @@ class Plan:
     below: str = ""
     books: str = ""
     dump: str = ""
+    keeps_dump: bool = True
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)

@@ -11,3 +11,8 @@ def size_text(size_bytes: int | float) -> str:
             return f"{size:.0f} {unit}" if unit == "bytes" or size >= 100 else f"{size:.1f} {unit}"
         size /= 1000
     return f"{size:.1f} TB"
+
+
+def counted(count: int, one: str) -> str:
+    """So many of something, for people: 1 table, 2,000 tables."""
+    return f"{count:,} {one}{'' if count == 1 else 's'}"

@@ -161,8 +161,11 @@ class Databases:
         )
         return self._keep(self._about(account_name, name, "try-database", (act,)))
 
-    def plan_import(self, account_name: str, name: str, dump_number: str) -> PlanRow:
+    def plan_import(self, account_name: str, name: str, dump_number: str, *, keep: bool) -> PlanRow:
         """Fill an empty database from a dump.
+
+        Args:
+            keep: whether a dump that was brought stays here afterwards; one that was taken does.
 
         Raises:
             InputError: the dump is for another kind of server.
@@ -183,7 +186,9 @@ class Databases:
                 f"{dump.name} is a dump of {dump.kind}, and {name} is a {plan.database} database",
                 hint="export it for that server, or make a database of the other kind",
             )
-        return self._keep(plan)
+        if not dump.account:
+            self._store.change(DumpRow, dump.id, account=account_name)
+        return self._keep(replace(plan, keeps_dump=keep or bool(dump.job)))
 
     def plan_export(self, account_name: str, name: str) -> PlanRow:
         """Take a copy as SQL."""

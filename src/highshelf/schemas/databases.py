@@ -59,6 +59,9 @@ class DatabasesOut(Public):
 
 class ImportAsk(Public):
     dump: str = Field(min_length=1, description="a dump that was brought or taken: its number")
+    keep: bool = Field(
+        False, strict=True, description="keep a dump that was brought when it is imported; one that was taken stays"
+    )
 
 
 class DumpOut(Public):
@@ -66,7 +69,7 @@ class DumpOut(Public):
 
     id: str
     name: str
-    account: str = Field(description="where it was taken, empty when it was brought")
+    account: str = Field(description="where it was taken, or is to be imported")
     database: str
     job: str = Field(description="the job that took it, empty when it was brought")
     kind: str = Field(description="the server that it is for, empty when nothing in it says")

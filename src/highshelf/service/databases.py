@@ -69,7 +69,7 @@ def try_login(account: str, name: str, room: In, who: Who) -> JobOut:
 @apart("hosts")
 def bring_in(account: str, name: str, ask: ImportAsk, room: In, who: Who) -> JobOut:
     """Fill an empty database from a dump. A failure leaves it empty; cut off, it goes on after the last statement that ran."""
-    return started(room, room.databases.plan_import(account, name, ask.dump))
+    return started(room, room.databases.plan_import(account, name, ask.dump, keep=ask.keep))
 
 
 @router.post("/{name}/export", operation_id="database_export", status_code=201)

@@ -13,6 +13,7 @@ from highshelf.core.legs.configure import database_login, database_slice, refuse
 from highshelf.core.legs.importing import Course, bring
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.standing import asking
+from highshelf.core.sizes import counted
 
 NOBODY = "nobody on this host can be asked: it has no shell with PHP, and the helper is not allowed there or runs as another user"
 # A slice is said aloud this often at the most.
@@ -49,9 +50,7 @@ def tried(job: Job) -> Result:
         raise _refused(job, answer)
     tables = answer["tables"]
     shown = ", ".join(sorted(tables)[:MOST_NAMED]) + (" …" if len(tables) > MOST_NAMED else "")
-    told = (
-        f"logged in from the host; a table was made, written, read and dropped: {_server(answer)}, {len(tables)} tables"
-    )
+    told = f"logged in from the host; a table was made, written, read and dropped: {_server(answer)}, {counted(len(tables), 'table')}"
     return Done(told + (f" ({shown})" if shown else ""), _facts(answer))
 
 
@@ -64,7 +63,7 @@ def looked(job: Job) -> Result:
     """Nothing is imported into a database in which something is."""
     answer = _needed(job, _asked(job, others=True))
     if answer["tables"] or answer["others"]:
-        what = [f"{len(answer['tables'])} tables"] if answer["tables"] else []
+        what = [counted(len(answer["tables"]), "table")] if answer["tables"] else []
         what += [f"{len(answer['others'])} views, routines or types"] if answer["others"] else []
         raise ConflictError(
             f"the database {job.values.get('database.name')} is not empty ({', '.join(what)}): nothing is imported into it",
@@ -96,7 +95,8 @@ def filled(job: Job) -> Result:
         ) from fault
     left = ", ".join(f"{n:,} left out ({reason})" for reason, n in course.left_out.items())
     return Done(
-        f"{dump.name} imported: {course.done:,} statements, {course.tables} tables" + (f"; {left}" if left else ""),
+        f"{dump.name} imported: {counted(course.done, 'statement')}, {counted(course.tables, 'table')}"
+        + (f"; {left}" if left else ""),
         {"done": course.done, "tables": course.tables, "left_out": course.left_out},
     )
 
@@ -115,12 +115,16 @@ def emptied(job: Job, facts: dict[str, Any]) -> None:
     job.say(f"the database {job.values.get('database.name')} is empty again")
 
 
-def counted(job: Job) -> Result:
+def looked_through(job: Job) -> Result:
     """What is there after an import."""
     answer = _needed(job, _asked(job, rows=True))
     rows = dict(answer["rows"] or {})
     uncounted = len(answer["tables"]) - len(rows)
-    told = f"{len(answer['tables'])} tables with {sum(int(one[0]) for one in rows.values()):,} rows"
+    if not job.plan.keeps_dump:
+        job.drop_dump()
+    told = (
+        counted(len(answer["tables"]), "table") + " with " + counted(sum(int(one[0]) for one in rows.values()), "row")
+    )
     return Done(told + (f", {uncounted} too large to be counted in time" if uncounted else ""), _facts(answer))
 
 
@@ -140,10 +144,10 @@ def taken(job: Job) -> Result:
                 break
             if time.monotonic() - told_at > TELL_SECONDS:
                 told_at = time.monotonic()
-                job.say(f"{rows:,} rows so far, {out.size_bytes / 1e6:,.1f} MB packed", bytes=out.size_bytes)
+                job.say(f"{counted(rows, 'row')} so far, {out.size_bytes / 1e6:,.1f} MB packed", bytes=out.size_bytes)
     facts = {"rows": rows, "bytes": out.size_bytes, "slices": slices, "unpacked": unpacked, "sha256": out.sha256}
     job.keep_dump(facts)
-    told = f"{rows:,} rows taken, {out.size_bytes / 1e6:,.1f} MB packed"
+    told = f"{counted(rows, 'row')} taken, {out.size_bytes / 1e6:,.1f} MB packed"
     if slices > 1:
         told += f"; in {slices} slices over {time.monotonic() - began:.0f} s: what was written in that time may be in it by halves"
     return Done(told, facts)
@@ -246,7 +250,7 @@ ADD: dict[str, tuple[Act, ...]] = {
 }
 TRY: dict[str, tuple[Act, ...]] = {"database": (Act("known", known),), "prove": (Act("login", tried),)}
 IMPORT: dict[str, tuple[Act, ...]] = {
-    "database": (Act("known", known), Act("look", looked), Act("import", filled, emptied), Act("count", counted))
+    "database": (Act("known", known), Act("look", looked), Act("import", filled, emptied), Act("count", looked_through))
 }
 EXPORT: dict[str, tuple[Act, ...]] = {"database": (Act("known", known), Act("take", taken, not_taken))}
 DROP: dict[str, tuple[Act, ...]] = {"database": (Act("drop", dropped), Act("gone", gone))}

@@ -12,6 +12,7 @@ from highshelf.core.database.statements import Server, Statement, StatementError
 from highshelf.core.errors import HighShelfError, ImportFailedError, MissingFileError
 from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Job
+from highshelf.core.sizes import counted
 
 # What goes over in one call: little enough for the time and the memory of any host's PHP.
 MOST_STATEMENTS, MOST_BYTES = 5_000, 1_000_000
@@ -39,7 +40,7 @@ def import_dumps(job: Job, paths: Sequence[str]) -> dict[str, Any] | None:
         raise ImportFailedError(f"the database cannot be reached: {before['error']}", hint="compare it with the panel")
     if before["tables"]:
         raise ImportFailedError(
-            f"the database is not empty ({len(before['tables'])} tables): nothing is imported into it",
+            f"the database is not empty ({counted(len(before['tables']), 'table')}): nothing is imported into it",
             hint="use a database of its own",
         )
     sent, left_out, tables = 0, dict[str, int](), 0
@@ -51,7 +52,7 @@ def import_dumps(job: Job, paths: Sequence[str]) -> dict[str, Any] | None:
         for path in paths:
             course = Course(path)
             bring(job, course, texts[path].splitlines(keepends=True), server, insisted)
-            job.say(f"{path}: {course.done} statements, {course.tables} tables")
+            job.say(f"{path}: {counted(course.done, 'statement')}, {counted(course.tables, 'table')}")
             sent, tables = sent + course.done, course.tables
             for reason, count in course.left_out.items():
                 left_out[reason] = left_out.get(reason, 0) + count
@@ -70,8 +71,9 @@ def dumps_in_order(job: Job, paths: Sequence[str]) -> list[str]:
 def told_import(came: dict[str, Any], why: str) -> str:
     """What an import did, for the people who watch."""
     left = ", ".join(f"{n} left out ({reason})" for reason, n in came["left_out"].items())
-    return f"{', '.join(came['dumps'])} imported ({why}): {came['statements']} statements, {came['tables']} tables" + (
-        f"; {left}" if left else ""
+    return (
+        f"{', '.join(came['dumps'])} imported ({why}): {counted(came['statements'], 'statement')}, {counted(came['tables'], 'table')}"
+        + (f"; {left}" if left else "")
     )
 
 
