@@ -104,6 +104,13 @@ def test_made_filled_copied_and_dropped_again(
     again = service.cli("database", "import", key, second, str(copy))
     assert again.returncode == 0, again.stdout + again.stderr + gzip.decompress(copy.read_bytes()).decode()
     assert theirs(clean, kind, first) == theirs(clean, kind, second)
+    planned = service.cli("database", "drop", key, first, "--plan")
+    [held] = [one.tables for one in service.client.database_list(key, ask=False).items if one.name == first]
+    assert held and f"drop the database {first}, with its {held} tables" in planned.stdout, planned.stdout
+    # Without what the panel has put to it.
+    bare = first.rpartition("-")[0] or first.partition("_")[2]
+    near = service.cli("database", "drop", key, bare, "--yes")
+    assert near.returncode == 2 and f"did you mean {first}" in near.stderr, near.stderr
     for name in (first, second):
         dropped = service.cli("database", "drop", key, name, "--yes")
         assert dropped.returncode == 0, dropped.stdout + dropped.stderr

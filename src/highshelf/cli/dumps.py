@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -19,6 +19,7 @@ from highshelf.cli.common import (
     amount,
     be_sure,
     client,
+    facts,
     fail,
     listed,
     out,
@@ -26,6 +27,9 @@ from highshelf.cli.common import (
     show,
 )
 from highshelf.cli.words import Words
+
+if TYPE_CHECKING:
+    from highshelf.schemas.databases import DumpOut
 
 app = typer.Typer(
     cls=Words, no_args_is_help=True, help="SQL dumps that lie with the service: taken by `database export`, or brought."
@@ -51,6 +55,43 @@ def listing(
         columns = ["dump", "name", "account", "kind", "size", "since"]
         empty = "No dump lies here: `highshelf database export ACCOUNT NAME --stay` takes one."
         show(found, as_json, lambda: listed(found, offset, columns, rows, empty))
+
+
+@app.command("show")
+def show_dump(dump: str, as_json: Json = False) -> None:
+    """Show where a dump is from, for which server it is, and how large."""
+    with client(as_json) as service:
+        found = service.dump_show(dump)
+        show(found, as_json, lambda: _print(found))
+
+
+def _print(one: DumpOut) -> None:
+    facts(
+        [
+            ("dump", one.id),
+            ("name", one.name),
+            ("account", one.account),
+            ("database", one.database),
+            ("taken by", f"job {one.job}" if one.job else "nobody here: it was brought"),
+            ("for", one.kind or "nothing in it says for which server"),
+            ("size", amount(one.size_bytes) + (f", {amount(one.unpacked_bytes)} unpacked" if one.packed else "")),
+            ("insists on", one.insists and f"a database {one.insists}; that is left out when it is imported"),
+            ("SHA-256", one.sha256),
+        ]
+    )
+
+
+@app.command("bring")
+def bring(
+    file: Annotated[Path, typer.Argument(help="An SQL dump, plain or packed with gz, bz2, xz or zst.")],
+    as_json: Json = False,
+) -> None:
+    """Bring a dump to the service; `database import ACCOUNT NAME --dump NUMBER` fills a database from it."""
+    if not file.is_file():
+        fail("input", f"there is no file {file}", "give the path of the dump", as_json, USAGE)
+    with client(as_json) as service:
+        found = service.dump_bring(file)
+        show(found, as_json, lambda: _print(found))
 
 
 @app.command("fetch")

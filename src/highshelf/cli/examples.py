@@ -68,6 +68,8 @@ EXAMPLES: Mapping[str, tuple[str, ...]] = {
     "database forget": ("database forget choir choir_songs --yes",),
     "database reveal": ("database reveal choir choir_songs",),
     "dump list": ("dump list", "dump list --account choir"),
+    "dump show": ("dump show 5b1c2d3e4f5a",),
+    "dump bring": ("dump bring songs.sql.gz", "dump bring songs.sql.gz --json"),
     "dump fetch": ("dump fetch 5b1c2d3e4f5a --to songs.sql.gz",),
     "dump remove": ("dump remove 5b1c2d3e4f5a --yes",),
     "licence add": ("licence add moorings boats --key-file key.txt",),

@@ -168,7 +168,7 @@ def print_plan(plan: PlanOut) -> None:
         [
             ("plan", plan.id),
             (plan.kind, f"{plan.application} on {plan.account}"),
-            ("at", f"{plan.target}  →  {plan.address}"),
+            ("at", "" if plan.kind in ABOUT_DATABASES else f"{plan.target}  →  {plan.address}"),
             ("way", _way_text(plan.way) if carries else ""),
             ("if it fails", others if carries else ""),
             ("pace", f"at most {plan.pace_bytes // 1000} kB a second" if plan.pace_bytes and carries else ""),

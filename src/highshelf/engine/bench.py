@@ -488,6 +488,11 @@ class Workbench:
             self._store.set_secret(f"database/{row.id}/password", self.values.get("database.password") or "")
         return row.id
 
+    def note_database(self, facts: dict[str, Any]) -> None:
+        what, _, number = self.plan.books.partition("/")
+        if what == "database" and self._store.find(DatabaseRow, number) is not None:
+            self._store.change(DatabaseRow, number, facts={**facts, "at": now().isoformat()})
+
     def unbook_database(self) -> int:
         """Out of the books; returns how many secrets have left the strongbox."""
         number = self.plan.books.partition("/")[2]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from highshelf.core.database.diagnosing import with_addition
 from highshelf.core.errors import NotFoundError
 from highshelf.core.nearest import meant
 from highshelf.core.plan import Plan
@@ -62,7 +63,9 @@ def find_database(store: Store, account: str, name: str) -> DatabaseRow | Instal
     for one in standing:
         if name == one.database:
             return one
-    near = meant(name, [row.name for row in rows] + [one.database for one in standing])
+    names = [row.name for row in rows] + [one.database for one in standing]
+    longer = with_addition(name, names)
+    near = f"did you mean {longer}? " if longer else meant(name, names)
     raise NotFoundError(
         f"no login is known for a database {name} of {account}",
         hint=f"{near}`highshelf database list {account}` shows those there are, `highshelf database add` files the login of another",

@@ -11,6 +11,7 @@ from highshelf.core.errors import ConflictError, HighShelfError, InputError, Tar
 from highshelf.core.places import place_at
 from highshelf.core.placing.ways import Way
 from highshelf.core.plan import Plan, PlannedAct
+from highshelf.core.sizes import counted, size_text
 from highshelf.core.survey.probes import can_hold_beside
 from highshelf.engine.bench import Drivers, account_of
 from highshelf.engine.books import find_database, kind_of_installation, of_installation
@@ -175,7 +176,7 @@ class Databases:
             PlannedAct("database", "look whether the database is empty", "open it in the panel"),
             PlannedAct(
                 "database",
-                f"send {dump.name} statement by statement ({dump.unpacked_bytes / 1e6:,.1f} MB)",
+                f"send {dump.name} statement by statement ({size_text(dump.unpacked_bytes)})",
                 "import it in the panel, in pieces below its upload limit",
             ),
             PlannedAct("database", "count tables and rows", "open it in the panel"),
@@ -213,7 +214,7 @@ class Databases:
                 hint=f"drop it in the panel, then `highshelf database forget {account_name} {row.name}`",
             )
         seen = row.facts.get("tables") or []
-        held = f", with its {len(seen)} tables" if seen else ", with whatever is in it"
+        held = f", with its {counted(len(seen), 'table')}" if seen else ", with whatever is in it"
         acts = (
             PlannedAct("database", f"drop the database {row.name}{held}", "delete it in the panel"),
             PlannedAct("database", f"drop the user {row.user}", "delete it in the panel"),

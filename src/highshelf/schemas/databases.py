@@ -57,7 +57,7 @@ class DatabasesOut(Public):
     unasked: str = Field(description="why the panel's own list is not in it; empty when it is")
 
 
-class ImportAsk(Public):
+class FillAsk(Public):
     dump: str = Field(min_length=1, description="a dump that was brought or taken: its number")
     keep: bool = Field(
         False, strict=True, description="keep a dump that was brought when it is imported; one that was taken stays"

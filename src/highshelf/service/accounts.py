@@ -245,6 +245,11 @@ def remove(name: str, room: In, who: Who) -> None:
             f"the books still have {len(gone)} installations of {name} that stand no more",
             hint="`highshelf installation forget ID` drops what they know",
         )
+    if kept := room.store.databases(name):
+        raise ConflictError(
+            f"the books still have the login of {len(kept)} of its databases: {', '.join(row.name for row in kept[:6])}",
+            hint=f"`highshelf database drop {name} NAME` or `highshelf database forget {name} NAME` first",
+        )
     if room.store.all(JobRow, col(JobRow.account) == name, col(JobRow.finished_at).is_(None)):
         raise ConflictError(f"a job is running on the account {name}", hint="wait for it, or cancel it")
     if room.store.surveys.left(name):

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query
 from highshelf.core.errors import NotFoundError
 from highshelf.engine.books import find_database
 from highshelf.engine.databases import Listed
-from highshelf.schemas.databases import DatabaseKnown, DatabaseNew, DatabaseOut, DatabasesOut, ImportAsk
+from highshelf.schemas.databases import DatabaseKnown, DatabaseNew, DatabaseOut, DatabasesOut, FillAsk
 from highshelf.schemas.models import ForgottenOut, JobOut, PlanOut, Revealed
 from highshelf.service.deps import In, Who
 from highshelf.service.faults import RESPONSES
@@ -67,7 +67,7 @@ def try_login(account: str, name: str, room: In, who: Who) -> JobOut:
 
 @router.post("/{name}/import", operation_id="database_import", status_code=201)
 @apart("hosts")
-def bring_in(account: str, name: str, ask: ImportAsk, room: In, who: Who) -> JobOut:
+def bring_in(account: str, name: str, ask: FillAsk, room: In, who: Who) -> JobOut:
     """Fill an empty database from a dump. A failure leaves it empty; cut off, it goes on after the last statement that ran."""
     return started(room, room.databases.plan_import(account, name, ask.dump, keep=ask.keep))
 

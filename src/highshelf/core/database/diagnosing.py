@@ -164,7 +164,7 @@ def diagnose(tried: Tried) -> Diagnosis:
         if found is None:
             continue
         if code in ("no-such-database", "not-attached", "refused", "no-such-user"):
-            longer = _longer(tried.name, tried.databases) or _longer(tried.user, tried.users)
+            longer = with_addition(tried.name, tried.databases) or with_addition(tried.user, tried.users)
             if longer:
                 return Diagnosis(
                     ADDITION,
@@ -180,7 +180,7 @@ def _filled(text: str, names: dict[str, str]) -> str:
     return re.sub(r"\{(\w+)\}", lambda m: names.get(m[1], ""), text)
 
 
-def _longer(name: str, listed: Sequence[str]) -> str:
+def with_addition(name: str, listed: Sequence[str]) -> str:
     """The one listed name that has this one at its end or its beginning, with a mark between; "" when the name itself is listed."""
     if not name or name in listed:
         return ""

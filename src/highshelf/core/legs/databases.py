@@ -13,7 +13,7 @@ from highshelf.core.legs.configure import database_login, database_slice, refuse
 from highshelf.core.legs.importing import Course, bring
 from highshelf.core.legs.job import Act, Done, Job, Result
 from highshelf.core.legs.standing import asking
-from highshelf.core.sizes import counted
+from highshelf.core.sizes import counted, size_text
 
 NOBODY = "nobody on this host can be asked: it has no shell with PHP, and the helper is not allowed there or runs as another user"
 # A slice is said aloud this often at the most.
@@ -51,6 +51,7 @@ def tried(job: Job) -> Result:
     tables = answer["tables"]
     shown = ", ".join(sorted(tables)[:MOST_NAMED]) + (" …" if len(tables) > MOST_NAMED else "")
     told = f"logged in from the host; a table was made, written, read and dropped: {_server(answer)}, {counted(len(tables), 'table')}"
+    job.note_database(_facts(answer))
     return Done(told + (f" ({shown})" if shown else ""), _facts(answer))
 
 
@@ -120,6 +121,7 @@ def looked_through(job: Job) -> Result:
     answer = _needed(job, _asked(job, rows=True))
     rows = dict(answer["rows"] or {})
     uncounted = len(answer["tables"]) - len(rows)
+    job.note_database(_facts(answer))
     if not job.plan.keeps_dump:
         job.drop_dump()
     told = (
@@ -144,10 +146,10 @@ def taken(job: Job) -> Result:
                 break
             if time.monotonic() - told_at > TELL_SECONDS:
                 told_at = time.monotonic()
-                job.say(f"{counted(rows, 'row')} so far, {out.size_bytes / 1e6:,.1f} MB packed", bytes=out.size_bytes)
+                job.say(f"{counted(rows, 'row')} so far, {size_text(out.size_bytes)} packed", bytes=out.size_bytes)
     facts = {"rows": rows, "bytes": out.size_bytes, "slices": slices, "unpacked": unpacked, "sha256": out.sha256}
     job.keep_dump(facts)
-    told = f"{counted(rows, 'row')} taken, {out.size_bytes / 1e6:,.1f} MB packed"
+    told = f"{counted(rows, 'row')} taken, {size_text(out.size_bytes)} packed"
     if slices > 1:
         told += f"; in {slices} slices over {time.monotonic() - began:.0f} s: what was written in that time may be in it by halves"
     return Done(told, facts)

@@ -147,6 +147,10 @@ class Job(Protocol):
         """Write the job's database down; returns its number."""
         ...
 
+    def note_database(self, facts: dict[str, Any]) -> None:
+        """Write down what was seen in a database of the books; nothing happens when it is an installation's."""
+        ...
+
     def unbook_database(self) -> int:
         """It is gone: out of the books; returns how many secrets went with it."""
         ...

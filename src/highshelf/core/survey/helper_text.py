@@ -34,7 +34,9 @@ What it does, one thing a file
   - remove: removes files of that folder that were unpacked there, when they are to go again.
   - link: makes a link from the document root to files of ours that stand beside it, so that the web shows only those meant for it.
   - hashes: SHA-256 of the files of that folder, to see that they arrived whole, and sets their modes to 644 and 755.
-  - login: tries one database login that the administrator brought over the file transfer as a file of mode 600.
+  - login: uses one database login that the administrator brought over the file transfer as a file of mode 600: tries it, counts
+    its tables, or runs the statements that came in the same file.
+  - dump: reads one database with such a login, and leaves what it read, packed, in a file of mode 600 for the file transfer.
 
 How it is protected
   - Every request is signed with a key that was made for this one file (HMAC-SHA-256 over method, body, nonce and time,
