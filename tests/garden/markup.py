@@ -154,13 +154,30 @@ class Markup:
         if not group or self.traits.group == "none":
             return ""
         said = escape(self.say(group))
+        if self._captions:
+            return f"</table><table><caption>{said}</caption>"
+        if self._names_groups:
+            return f'<div role="group" aria-labelledby="g_{group}"><span id="g_{group}">{said}</span>'
         if self.traits.labels == "table":
             return f'<tr><th colspan="2">{said}</th></tr>'
         if self.traits.labels == "dl":
             return f"</dl><h3>{said}</h3><dl>"
         return f"<fieldset><legend>{said}</legend>" if self.traits.group == "fieldset" else f"<h3>{said}</h3>"
 
+    @property
+    def _captions(self) -> bool:
+        """Whether each group has a table of its own, with a caption."""
+        return (
+            self.traits.grouped == "own names" and self.traits.labels == "table" and self.traits.dress != "table form"
+        )
+
+    @property
+    def _names_groups(self) -> bool:
+        return self.traits.grouped == "own names" and self.traits.labels not in ("table", "dl")
+
     def _group_end(self, group: str) -> str:
+        if group and self.traits.group != "none" and self._names_groups:
+            return "</div>"
         closes = group and self.traits.group == "fieldset" and self.traits.labels not in ("table", "dl")
         return "</fieldset>" if closes else ""
 

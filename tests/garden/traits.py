@@ -104,10 +104,12 @@ class Traits:
     own_words: bool
     # Whether pages carry texts of failure and success that nobody sees, and coloured buttons.
     unseen: bool
-    # Whether a form begins between a table and its rows, or is sent by the script of a link; the last trait, so that seeds of before stay.
+    # Whether a form begins between a table and its rows, or is sent by the script of a link
     dress: str
     # Whom the administrator's password is for: asked, in a field that nobody may change, or told in a sentence.
     whose: str
+    # Whether groups name themselves: tables by captions, boxes by the words that they point to. The last trait, so that seeds of before stay.
+    grouped: str
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -190,6 +192,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "odd_word": (("none", 5), ("host", 1), ("user", 1), ("name", 1)),
     "dress": (("plain", 8), ("table form", 1), ("script", 1)),
     "whose": (("asked", 10), ("fixed", 1), ("told", 1)),
+    "grouped": (("usual", 6), ("own names", 1)),
 }
 
 

@@ -12,6 +12,7 @@ FIELDS = "input, select, textarea, button"
 # What stands around one field has few parts; a box with thousands of them is not looked through for each.
 MOST_IN_BOX = 8
 HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6", "legend")
+GROUPS = ("group", "radiogroup", "region")
 # How a box that is a heading is called by whoever dresses it.
 MOST_QUESTION = 200
 BOLD, BREAKS, MOST_HEADING = ("b", "strong", "big", "u"), ("br", "hr"), 60
@@ -95,6 +96,8 @@ def near_of(node: LexborNode) -> str:
             legend = current.css_first("legend")
             if legend is not None:
                 return clean(legend.text(separator=" "))
+        if named := _named_itself(current):
+            return named
         previous = current.prev
         while previous is not None:
             if (
@@ -107,6 +110,22 @@ def near_of(node: LexborNode) -> str:
             previous = previous.prev
         current = current.parent
     return ""
+
+
+def _named_itself(node: LexborNode) -> str:
+    """What a table's caption says, or the words that a group names as its own (WAI-ARIA 1.2, 5.2.8.4)."""
+    if node.tag == "table":
+        caption = next((one for one in node.iter() if one.tag == "caption"), None)
+        return clean(caption.text(separator=" ")) if caption is not None else ""
+    a = node.attributes
+    if a.get("role") not in GROUPS and node.tag not in ("fieldset", "section"):
+        return ""
+    named = (a.get("aria-labelledby") or "").split()
+    above = node
+    while named and above.parent is not None and above.tag != "form":
+        above = above.parent
+    words = [one.text(separator=" ") for name in named for one in above.css("[id]") if one.attributes.get("id") == name]
+    return clean(" ".join(words) or a.get("aria-label") or "")
 
 
 def _beside(node: LexborNode, *, back: bool) -> LexborNode | None:

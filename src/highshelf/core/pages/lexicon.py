@@ -56,10 +56,15 @@ class Lexicon:
 def lexicon() -> Lexicon:
     raw = shipped(__package__ or "", "lexicon.yaml")
     values = {
-        name: Words(tuple(w["label"]), tuple(w["name"]), w["group"], tuple(map(tuple, w.get("together", ()))))
+        name: Words(
+            tuple(map(apart, w["label"])),
+            tuple(map(apart, w["name"])),
+            w["group"],
+            tuple(map(tuple, w.get("together", ()))),
+        )
         for name, w in raw.pop("values").items()
     }
-    groups = {name: tuple(stems) for name, stems in raw.pop("groups").items()}
+    groups = {name: tuple(map(apart, stems)) for name, stems in raw.pop("groups").items()}
     return Lexicon(values, groups, {topic: tuple(stems) for topic, stems in raw.items()})
 
 
@@ -74,12 +79,23 @@ def fold(text: str) -> str:
     """Lower case, no accents, single spaces; `dbHost[0]`, `db_host` and `DB-HOST` all become `db host`."""
     text = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", " ", text)
     flat = plain_letters(text).encode("ascii", "ignore").decode().lower()
-    return re.sub(r"[\s_\-\[\].:*]+", " ", flat).strip()
+    return apart(re.sub(r"[\s_\-\[\].:*]+", " ", flat).strip())
+
+
+# What languages that write words together put before others: "Datenbankkennwort" is a Kennwort, of the Datenbank.
+COMPOUND = re.compile(
+    r"(?<![a-z])(datenbank|databank|database|administrator|mysql|mariadb|beheerders?|datenbanken)(?=[a-z]{3})"
+)
+
+
+def apart(folded: str) -> str:
+    """Words that were written together, with a space between."""
+    return COMPOUND.sub(r"\1 ", folded)
 
 
 def _pattern(stem: str) -> str:
     """A stem begins a word; short ones must be whole words, and those that end with "$". "^next$" is the whole text."""
-    stem, whole = re.sub(r"[\s_\-]+", " ", stem), stem.endswith("$")
+    stem, whole = apart(re.sub(r"[\s_\-]+", " ", stem)), stem.endswith("$")
     if stem.startswith("^"):
         return rf"^\W*{re.escape(stem.strip('^$'))}\W*$"
     return re.escape(stem.rstrip("$")) + (r"(?![a-z0-9])" if whole or len(stem) <= 4 else "")
@@ -109,7 +125,7 @@ def any_in(stems: tuple[str, ...], folded: str) -> bool:
 @lru_cache(maxsize=4_000)
 def _plain_stem(stem: str) -> tuple[str, bool]:
     """A stem as it is looked for, and whether it has to be a whole word."""
-    return re.sub(r"[\s_\-]+", " ", stem).rstrip("$"), stem.endswith("$") or len(stem) <= 4
+    return apart(re.sub(r"[\s_\-]+", " ", stem)).rstrip("$"), stem.endswith("$") or len(stem) <= 4
 
 
 # By plain comparison: a pattern of its own for each of some thousand stems costs the first page of a process a tenth of a second.

@@ -34,6 +34,8 @@ PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
 # Short words that German and Dutch put at a longer one's end; "taal" ends others that are no language.
 SHORT_ENDS = ("port", "host", "name", "naam", "user", "mail", "pass")
 SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
+# What stands before a word that by itself could be anybody's.
+OF_DATABASE = re.compile(r"^(?:the )?(?:datenbank|database|databank|db|my ?sql|mariadb|sql|postgres(?:ql)?) (?=\S)")
 CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "site.country", "site.currency")
 IN_PARTS = ("site.timezone",)
 # A question and a hint: a page with so few sentences is about what they speak of.
@@ -65,6 +67,7 @@ def assign(form: Form, page: Page) -> list[Assignment]:
             scored.append((field, fitting))
     sure = {id(f): g for f, g, surely in zip(form.fields, groups, firm, strict=True) if surely}
     found = _with_evidence(_mark_repeats(_best_of_all(scored), form), form, sure)
+    found = _behind_another(form, found)
     found += _by_place(form, groups, found)
     found += first_name(form, found)
     found += named_alike(form, found)
@@ -166,6 +169,26 @@ def _secret_behind(form: Form, groups: list[str], found: list[Assignment]) -> li
         if free and mine and own:
             return [Assignment(field, "admin.password", ENOUGH)]
     return []
+
+
+def _behind_another(form: Form, found: list[Assignment]) -> list[Assignment]:
+    """Without the database's password in a field whose words are anybody's, right behind another login than the database's."""
+    whose = {id(a.field): a.value for a in found}
+    kept = []
+    for one in found:
+        said = group_of(f"{one.field.label} {one.field.name}") or group_of(one.field.near)
+        before = form.fields[: form.fields.index(one.field)]
+        login = next((f for f in reversed(before) if f.typed and _names_a_login(f)), None)
+        theirs = login is not None and "database.user" in whose.values() and whose.get(id(login)) != "database.user"
+        if one.value != "database.password" or said == "database" or not theirs:
+            kept.append(one)
+    return kept
+
+
+def _names_a_login(field: Field) -> bool:
+    """Whether a field's own words are a login's, whoever's."""
+    label = fold(field.label)
+    return field.kind == "text" and any(_label_score(n, label) >= LABEL_PART for n in ("admin.name", "database.user"))
 
 
 def _of_another(name: str, group: str) -> bool:
@@ -457,6 +480,9 @@ def _label_score(name: str, label: str) -> float:
     if words.together and all(any(stem_in(stem, label) for stem in one) for one in words.together):
         # "Address of your shop", "the shop's full address": both words say it together, however they are joined.
         best = max(best, LABEL_PART + 1.5)
+    if best < LABEL_WHOLE and name.startswith("database.") and (bare := OF_DATABASE.sub("", label)) in words.label:
+        # "Datenbankbenutzer": whoever else is a user is not the database's.
+        best = LABEL_WHOLE
     return best
 
 

@@ -113,6 +113,14 @@ def _unplanned_database(form: Form, assigned: dict[int, str], know: Knowledge) -
     )
 
 
+# Examples that would be brought along, in words that no list has: "Put a few example tickets in"; and what only explains a label.
+EXAMPLES = re.compile(r"\b(?:examples?|exemples?|ejemplos?|esemp[io]|exemplos?|mustertexte?n?|musterinhalte?n?)\b")
+FOR_EXAMPLE = re.compile(
+    r"\b(?:for example|for instance|e\.? ?g\b|zum beispiel|beispielsweise|z\.? ?b\b|par exemple|p\. ?ex\b|por ejemplo|p\. ?ej\b|per esempio|ad esempio"
+    r"|por exemplo|bijvoorbeeld|bijv\b|na przyklad|np\b)\.?"
+)
+
+
 def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
     words = lexicon()
     said = f"{field.label} {field.name}"
@@ -134,7 +142,9 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
         words.says(one, field.label) and words.says(other, field.label)
         for one, other in (("telling", "makers"), ("informing", "news"), ("receiving", "tidings"))
     )
-    if words.says("unwanted", said) or reports or _mails_login(field) or _would_make_database(field):
+    plain = FOR_EXAMPLE.sub(" ", fold(said))
+    examples = EXAMPLES.search(plain) is not None
+    if words.says("unwanted", plain) or examples or reports or _mails_login(field) or _would_make_database(field):
         return False
     # A TLS box ticked by default breaks servers without TLS.
     if re.search(r"\b(ssl|tls)\b", said, re.I) and know.values.get("database.tls") != "yes":

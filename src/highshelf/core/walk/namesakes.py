@@ -23,6 +23,11 @@ CALLED = re.compile(
     r"|como (?:se llama|se chama|quiere llamar|llamamos|deve chamar|quer chamar) "
     r"|come (?:si chiama|vuoi chiamare|si deve chiamare|volete chiamare) "
     r"|hoe (?:heet|noemt|wilt u|moet) .{3,60}|jak (?:sie nazywa|nazywa sie|ma sie nazywac|nazwiesz|chcesz nazwac) "
+    # The same as part of a sentence: "What the desk is called".
+    rf"|(?:how|what) {IT}(?:is|are|will be|should be|shall be) (?:called|named)\b"
+    r"|wie (?:der|die|das|ihre?|dieses?|dieser) .{2,40} (?:heisst|heissen|genannt)\b|comment .{2,40} s'appelle(?:ra)?\b"
+    r"|como .{2,40} (?:se llama|se llamara|se chama|vai se chamar)\b|come .{2,40} si chiama\b"
+    r"|hoe (?:de|het|uw|dit|deze) .{2,40} heet\b|jak .{2,40} (?:sie nazywa|ma sie nazywac)\b"
 )
 # A person, and what nobody gives a name to when an application is installed.
 PEOPLE = re.compile(
@@ -44,11 +49,16 @@ def asks_for_its_name(field: Field) -> bool:
     """Whether a field asks for the name of what the installation is for; a preset counts only where it is a few plain words."""
     label = fold(field.label)
     named = NAME_OF.match(label) and not lexicon().says("not_its_name", label)
-    if not named and not CALLED.match(label):
+    if not named and not CALLED.match(label) and not _is_the_thing(field, label):
         return False
     if group_of(f"{field.label} {field.name}") not in ("", "site") or PEOPLE.search(label):
         return False
     return not field.value or (not re.search(r"[\d@/_]", field.value) and len(field.value.split()) <= MOST_WORDS)
+
+
+def _is_the_thing(field: Field, label: str) -> bool:
+    """Whether the label is the word for what is installed, and nothing else: "Board", with "A board" standing in it, or nothing."""
+    return field.kind == "text" and lexicon().says("the_thing", label)
 
 
 def asks_for_its_address(field: Field, group: str = "") -> bool:
