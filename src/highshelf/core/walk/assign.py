@@ -480,7 +480,7 @@ def _label_score(name: str, label: str) -> float:
     if words.together and all(any(stem_in(stem, label) for stem in one) for one in words.together):
         # "Address of your shop", "the shop's full address": both words say it together, however they are joined.
         best = max(best, LABEL_PART + 1.5)
-    if best < LABEL_WHOLE and name.startswith("database.") and (bare := OF_DATABASE.sub("", label)) in words.label:
+    if best < LABEL_WHOLE and name.startswith("database.") and OF_DATABASE.sub("", label) in words.label:
         # "Datenbankbenutzer": whoever else is a user is not the database's.
         best = LABEL_WHOLE
     return best

@@ -116,7 +116,8 @@ def _unplanned_database(form: Form, assigned: dict[int, str], know: Knowledge) -
 # Examples that would be brought along, in words that no list has: "Put a few example tickets in"; and what only explains a label.
 EXAMPLES = re.compile(r"\b(?:examples?|exemples?|ejemplos?|esemp[io]|exemplos?|mustertexte?n?|musterinhalte?n?)\b")
 FOR_EXAMPLE = re.compile(
-    r"\b(?:for example|for instance|e\.? ?g\b|zum beispiel|beispielsweise|z\.? ?b\b|par exemple|p\. ?ex\b|por ejemplo|p\. ?ej\b|per esempio|ad esempio"
+    r"\b(?:for example|for instance|e\.? ?g\b|zum beispiel|beispielsweise|z\.? ?b\b|par exemple|p\. ?ex\b"
+    r"|por ejemplo|p\. ?ej\b|per esempio|ad esempio"
     r"|por exemplo|bijvoorbeeld|bijv\b|na przyklad|np\b)\.?"
 )
 
