@@ -14,7 +14,7 @@ from typer.testing import CliRunner
 
 from highshelf.__main__ import app
 from highshelf.client import AsyncClient, Client, ServiceError, ServiceUnreachableError
-from highshelf.schemas import databases, models, seen, shelf, surveys, ways
+from highshelf.schemas import databases, models, notices, seen, shelf, surveys, ways
 from highshelf.schemas.models import AccountChange, AccountNew
 from highshelf.service.app import create_app
 from tests.support import Service, free_port
@@ -91,7 +91,9 @@ def test_the_document_tells_the_faults(document: dict) -> None:  # type: ignore[
 
 def test_every_operation_is_described_and_every_example_holds(document: dict) -> None:  # type: ignore[type-arg]
     known = {
-        name: model for room in (models, databases, shelf, surveys, seen, ways) for name, model in vars(room).items()
+        name: model
+        for room in (models, databases, notices, shelf, surveys, seen, ways)
+        for name, model in vars(room).items()
     }
     for path, methods in document["paths"].items():
         for method, operation in methods.items():

@@ -72,6 +72,21 @@ EXAMPLES: Mapping[str, tuple[str, ...]] = {
     "dump bring": ("dump bring songs.sql.gz", "dump bring songs.sql.gz --json"),
     "dump fetch": ("dump fetch 5b1c2d3e4f5a --to songs.sql.gz",),
     "dump remove": ("dump remove 5b1c2d3e4f5a --yes",),
+    "notice list": ("notice list",),
+    "notice webhook": (
+        "notice webhook https://chat.saltmarsh.example/in",
+        "notice webhook https://chat.saltmarsh.example/in --what question --account choir",
+    ),
+    "notice mail": (
+        "notice mail keeper@saltmarsh.example --server mail.saltmarsh.example --sender shelf@saltmarsh.example --login shelf",
+    ),
+    "notice change": (
+        "notice change 5b1c2d3e4f5a --what question --what failed",
+        "notice change 5b1c2d3e4f5a --silent",
+    ),
+    "notice try": ("notice try 5b1c2d3e4f5a",),
+    "notice remove": ("notice remove 5b1c2d3e4f5a --yes",),
+    "notice sent": ("notice sent", "notice sent --find given-up"),
     "licence add": ("licence add moorings boats --key-file key.txt",),
     "licence list": ("licence list --account boats",),
     "licence change": ("licence change 5b1c2d3e4f5a --free",),

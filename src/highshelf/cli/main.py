@@ -15,6 +15,7 @@ from highshelf.cli import (
     installations,
     jobs,
     licences,
+    notices,
     operators,
     primers,
     profiles,
@@ -50,6 +51,7 @@ seen.add_to(jobs.app)
 app.add_typer(jobs.app, name="job")
 app.command("watch")(jobs.watch)
 app.add_typer(installations.app, name="installation")
+app.add_typer(notices.app, name="notice")
 app.add_typer(values.app, name="value")
 app.add_typer(profiles.app, name="profile")
 app.add_typer(operators.operators, name="operator")

@@ -42,6 +42,7 @@ from highshelf.schemas.models import (
     StrongboxOut,
     ValueOut,
 )
+from highshelf.schemas.notices import MailNew, NoticeOut, PlaceChange, PlaceMade, PlaceOut, Tried, WebhookNew
 from highshelf.schemas.seen import PageSeen
 from highshelf.schemas.shelf import (
     ComparisonOut,
@@ -346,6 +347,36 @@ def dump_fetch(dump: str, target: Path) -> Call[Path]:
 
 def dump_remove(dump: str) -> Call[None]:
     return Call("DELETE", f"/dumps/{dump}", lambda _: None)
+
+
+def notice_list() -> Call[Listing[PlaceOut]]:
+    return Call("GET", "/notices", Listing[PlaceOut].model_validate_json)
+
+
+def notice_webhook(new: WebhookNew) -> Call[PlaceMade]:
+    """Have a web address called; its key is told once."""
+    return Call("POST", "/notices/webhooks", PlaceMade.model_validate_json, body=_plain(new))
+
+
+def notice_mail(new: MailNew) -> Call[PlaceOut]:
+    return Call("POST", "/notices/mailboxes", PlaceOut.model_validate_json, body=_plain(new))
+
+
+def notice_change(place: str, wanted: PlaceChange) -> Call[PlaceOut]:
+    return Call("PATCH", f"/notices/{place}", PlaceOut.model_validate_json, body=_plain(wanted))
+
+
+def notice_try(place: str) -> Call[Tried]:
+    """Send a trial there now."""
+    return Call("POST", f"/notices/{place}/try", Tried.model_validate_json)
+
+
+def notice_remove(place: str) -> Call[None]:
+    return Call("DELETE", f"/notices/{place}", lambda _: None)
+
+
+def notice_sent(part: Part = EVERYTHING, place: str = "") -> Call[Listing[NoticeOut]]:
+    return Call("GET", "/notices/sent", Listing[NoticeOut].model_validate_json, {**asdict(part), "place": place})
 
 
 def value_list() -> Call[Listing[ValueOut]]:

@@ -30,6 +30,7 @@
     |- IdentityError          what stands on the host is not what the release holds
     |- WalkError              the application's installer cannot be got through
     |- ImportFailedError      a dump that the server refused, or that cannot be brought there
+    |- NoticeError            somebody who was to hear of something does not take it
     |- BrokenByChangeError    a changed setting broke the site; it was put back
     |- ProofError             the installed application does not prove itself
     |- AccessError            who asks may not
@@ -208,6 +209,12 @@ class WalkError(HighShelfError):
 
 class ImportFailedError(HighShelfError):
     code = "import-failed"
+
+
+class NoticeError(HighShelfError):
+    """Whoever was to hear of something does not take it."""
+
+    code = "notice"
 
 
 class BrokenByChangeError(HighShelfError):

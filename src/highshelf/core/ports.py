@@ -331,6 +331,17 @@ class HostPhp(Protocol):
 
 
 @dataclass(frozen=True)
+class MailServer:
+    """Where letters are handed over: `security` is tls (from the first byte), starttls, or none; `login` "" for none."""
+
+    host: str
+    port: int
+    security: Literal["tls", "starttls", "none"]
+    login: str
+    sender: str
+
+
+@dataclass(frozen=True)
 class Fetched:
     """A file that was brought over: the address that redirects ended at, what it is called, how long it is."""
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import json
 import posixpath
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import AbstractContextManager, contextmanager
 from dataclasses import replace
+from email.message import EmailMessage
 from functools import cached_property, partial
 from pathlib import Path
 from typing import Any, BinaryIO, Literal, Protocol
@@ -22,7 +23,18 @@ from highshelf.core.placing.pace import Pace
 from highshelf.core.placing.standing import Stand
 from highshelf.core.placing.ways import Way
 from highshelf.core.plan import Plan
-from highshelf.core.ports import Browse, CancelToken, Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
+from highshelf.core.ports import (
+    Browse,
+    CancelToken,
+    Fetch,
+    Helper,
+    HostFiles,
+    HostPhp,
+    MailServer,
+    Outside,
+    Panel,
+    Shell,
+)
 from highshelf.core.primers.models import ApplicationPrimer, PanelPrimer
 from highshelf.core.release.contents import Contents
 from highshelf.core.release.findings import Finding, Findings
@@ -83,6 +95,11 @@ class Drivers(Protocol):
         gone: Callable[[str], None],
     ) -> Helper: ...
     def dump_lines(self, path: Path, encoding: str) -> Iterator[str]: ...
+    def call(self, address: str, body: bytes, headers: Mapping[str, str]) -> int:
+        """One POST of JSON to somebody else's address, no redirects: the answer's status."""
+        ...
+
+    def mail(self, server: MailServer, password: str, letter: EmailMessage) -> None: ...
     def php_over_shell(self, shell: Shell) -> HostPhp: ...
     def php_through_helper(
         self,

@@ -80,6 +80,7 @@ def start(layout: Layout, say: Say = lambda _: None) -> Status:
         say("preparing the database servers")
         daemons = [mariadb.prepare(layout), postgresql.prepare(layout), php.prepare(layout), web.prepare(layout)]
         daemons += [ssh.prepare(layout), ftp.prepare(layout, passwords), _panel(layout, passwords), _vendor(layout)]
+        daemons.append(_mailroom(layout))
         _write_letters(layout, passwords)
         _start_all(layout, daemons, say)
     return status(layout)
@@ -205,6 +206,15 @@ def _vendor(layout: Layout) -> Daemon:
     return Daemon("makers", command, lambda: port_answers(port, layout.host), {"PYTHONPATH": source})
 
 
+def _mailroom(layout: Layout) -> Daemon:
+    """Letters to anybody, kept in `mail/`."""
+    port, config = layout.port("mail"), layout.etc / "mailroom.json"
+    config.write_text(json.dumps({"host": layout.host, "port": port, "folder": str(layout.folder / "mail")}))
+    command = [sys.executable, "-m", "highshelf.practice.mailroom", str(config)]
+    source = str(Path(__file__).resolve().parents[2])
+    return Daemon("mailroom", command, lambda: port_answers(port, layout.host), {"PYTHONPATH": source})
+
+
 def _at_the_panel(layout: Layout, customer: Customer, password: str) -> dict[str, Any]:
     entry = pwd.getpwnam(layout.login(customer))
     return {
@@ -236,6 +246,7 @@ def claim_ports(layout: Layout) -> None:
             "panel",
             "counter",
             "vendor",
+            "mail",
         )
     }
     wanted |= {f"web of {c.key}": layout.base_port + c.temporary_port for c in layout.customers}

@@ -104,6 +104,7 @@ class Layout:
             "ftp-plain": 20,
             "ftp": 21,
             "ssh": 22,
+            "mail": 25,
             "web-tls": 43,
             "vendor": 44,
             "postgresql": 54,

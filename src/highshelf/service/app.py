@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import os
-from collections.abc import AsyncIterator, Callable, Iterator
+from collections.abc import AsyncIterator, Callable, Iterator, Mapping
 from contextlib import asynccontextmanager
+from email.message import EmailMessage
 from functools import partial
 from importlib import resources
 from pathlib import Path
@@ -20,7 +21,18 @@ from highshelf.core.account import Account, Credential
 from highshelf.core.errors import NotFoundError, PrimerError
 from highshelf.core.inside import Inside
 from highshelf.core.origins import Origins
-from highshelf.core.ports import Browse, CancelToken, Fetch, Helper, HostFiles, HostPhp, Outside, Panel, Shell
+from highshelf.core.ports import (
+    Browse,
+    CancelToken,
+    Fetch,
+    Helper,
+    HostFiles,
+    HostPhp,
+    MailServer,
+    Outside,
+    Panel,
+    Shell,
+)
 from highshelf.core.primers.models import BY_READING, READ, ApplicationPrimer, PanelPrimer, is_read
 from highshelf.core.primers.reading import examine_primer, read_primer
 from highshelf.drivers.archive.check_in import check_in
@@ -34,6 +46,7 @@ from highshelf.drivers.helper.client import HostHelper
 from highshelf.drivers.helper.host_php import PhpOverShell, PhpThroughHelper
 from highshelf.drivers.http.download import HttpsDownload
 from highshelf.drivers.http.fetch import HttpFetch
+from highshelf.drivers.mail.send import send_letter
 from highshelf.drivers.panel.by_reading import ReadPanel
 from highshelf.drivers.panel.forms import FormPanel
 from highshelf.drivers.sftp.connection import SftpFiles, SshConnection, SshShell
@@ -45,6 +58,7 @@ from highshelf.engine.databases import Databases
 from highshelf.engine.engine import Engine
 from highshelf.engine.fetching import Fetcher
 from highshelf.engine.inspecting import Inspector
+from highshelf.engine.notices import Noticing
 from highshelf.engine.outbox import Outbox
 from highshelf.engine.packing import Packer
 from highshelf.engine.planner import Planner
@@ -65,6 +79,7 @@ from highshelf.service import (
     jobs,
     licences,
     live,
+    notices,
     operators,
     plans,
     primers,
@@ -167,6 +182,16 @@ class RealDrivers:
 
     def dump_lines(self, path: Path, encoding: str) -> Iterator[str]:
         return dump_lines(path, encoding)
+
+    def call(self, address: str, body: bytes, headers: Mapping[str, str]) -> int:
+        fetch = self.fetch((address,), "")
+        try:
+            return fetch.send_json(address, body, headers)[0]
+        finally:
+            fetch.close()
+
+    def mail(self, server: MailServer, password: str, letter: EmailMessage) -> None:
+        send_letter(self._dial, server, password, letter)
 
     def php_over_shell(self, shell: Shell) -> HostPhp:
         return PhpOverShell(shell)
@@ -295,6 +320,7 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
         settings=settings,
         queues=queues,
         told=Told(store, queues["streams"]),
+        noticing=Noticing(store, drivers, settings.public),
         endings=Endings(store.surveys.over, queues["streams"]),
         jobs_open=Figure(store.jobs.count_open, queues["callers"]),
     )
@@ -314,12 +340,14 @@ async def _running(rooms: Rooms) -> AsyncIterator[None]:
     rooms.surveyor.start()
     rooms.outbox.start()
     rooms.rechecks.start()
+    rooms.noticing.start()
     try:
         async with anyio.create_task_group() as group:
             group.start_soon(rooms.told.look)
             yield
             group.cancel_scope.cancel()
     finally:
+        rooms.noticing.stop()
         rooms.rechecks.stop()
         rooms.outbox.stop()
         rooms.surveyor.stop()
@@ -401,6 +429,7 @@ def _routes() -> APIRouter:
         releases,
         fetches,
         licences,
+        notices,
         primers,
         values,
         plans,

@@ -27,6 +27,7 @@ from highshelf.engine.changing import Changer
 from highshelf.engine.databases import Databases
 from highshelf.engine.engine import Engine
 from highshelf.engine.inspecting import Inspector
+from highshelf.engine.notices import Noticing
 from highshelf.engine.outbox import Outbox
 from highshelf.engine.planner import Planner
 from highshelf.engine.rechecking import Rechecks
@@ -80,6 +81,7 @@ class Rooms:
     databases: Databases
     look_through: Callable[[Path], DumpLook]
     rechecks: Rechecks
+    noticing: Noticing
     engine: Engine
     outbox: Outbox
     token: str

@@ -20,6 +20,7 @@ from highshelf.store.epoch import check_now, raise_epoch
 from highshelf.store.evidence import Evidence
 from highshelf.store.jobs import Jobs
 from highshelf.store.journal import JobJournal
+from highshelf.store.notices import Notices
 from highshelf.store.operators import Operators
 from highshelf.store.redacting import known_secrets
 from highshelf.store.shelf import Shelf
@@ -51,6 +52,7 @@ NAMED: dict[str, tuple[type[SQLModel], str]] = {
     "installation": (InstallationRow, "id"),
 }
 LISTS["fetch"] = "highshelf release fetches"
+LISTS["notice place"] = "highshelf notice list"
 LISTS["dump"] = "highshelf dump list"
 
 
@@ -83,6 +85,7 @@ class Store:
         self.jobs = Jobs(self.engine)
         self.operators = Operators(self.engine)
         self.evidence = Evidence(self.folder / "evidence")
+        self.notices = Notices(self)
         self.dumps = Dumps(self.folder / "dumps")
         self.surveys = Surveys(self.engine)
 

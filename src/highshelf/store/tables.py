@@ -326,6 +326,47 @@ class DumpRow(SQLModel, table=True):
     created_at: datetime = Field(default_factory=now)
 
 
+class NoticePlaceRow(SQLModel, table=True):
+    """Where notices go: a web address that is called, or somebody's mailbox. `what`: which notices; `account`: only of this one, or "".
+
+    `server`: of a mailbox, as MailServer has it. Sealed under `notice/ID/secret`: the key of the calls, or the mail server's password.
+    """
+
+    __tablename__ = "notice_place"
+    id: str = Field(primary_key=True)
+    kind: str
+    target: str
+    what: list[str] = Field(default_factory=list, sa_column=Column(JSON, nullable=False))
+    account: str = ""
+    server: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    silent: bool = False
+    created_at: datetime = Field(default_factory=now)
+
+
+class NoticeRow(SQLModel, table=True):
+    """A notice on its way to one place. `state`: waiting, sent, given-up; `notice`: what it says, `due_at`: when it is tried next."""
+
+    __tablename__ = "notice"
+    id: str = Field(primary_key=True)
+    place: str = Field(index=True)
+    job: str = ""
+    notice: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    state: str = Field(default="waiting", index=True)
+    tries: int = 0
+    error: str = ""
+    created_at: datetime = Field(default_factory=now)
+    due_at: datetime = Field(default_factory=now)
+    ended_at: datetime | None = None
+
+
+class ReadUpToRow(SQLModel, table=True):
+    """How far somebody has read the events: `notices`."""
+
+    __tablename__ = "read_up_to"
+    name: str = Field(primary_key=True)
+    event: int
+
+
 class OperatorRow(SQLModel, table=True):
     """Somebody who signs in to the console; `password` is an argon2 hash."""
 

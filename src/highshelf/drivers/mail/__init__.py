@@ -1,0 +1,1 @@
+"""Mail, out of the house."""
