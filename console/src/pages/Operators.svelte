@@ -5,6 +5,7 @@
 	import Fault from '../parts/Fault.svelte';
 	import Field from '../parts/Field.svelte';
 	import Head from '../parts/Head.svelte';
+	import Notices from '../parts/Notices.svelte';
 	import { session } from '../state/session.svelte';
 
 	let people: Schemas['OperatorOut'][] = $state.raw([]);
@@ -148,6 +149,10 @@
 		<p class="small quiet">A session ends after twelve hours without use, after seven days in any case.</p>
 	</section>
 </div>
+<section class="below" aria-labelledby="notices">
+	<h2 id="notices">Who is told what happens</h2>
+	<Notices />
+</section>
 <section class="below" aria-labelledby="records">
 	<h2 id="records">What was recorded</h2>
 	{#if records.length}

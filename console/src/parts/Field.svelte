@@ -18,7 +18,7 @@
 
 <div class="one">
 	<label for={id}
-		>{label}{#if !rest.required && !rest.disabled}<span class="may">may stay empty</span>{/if}</label
+		>{label}{#if !rest.required && !rest.disabled}<span class="may">&nbsp;may stay empty</span>{/if}</label
 	>
 	<input
 		{id}
