@@ -21,12 +21,14 @@ NODES = {
     "for_statement", "foreach_statement", "formal_parameters", "function_call_expression", "function_definition",
     "if_statement", "integer", "member_access_expression", "member_call_expression", "name", "named_type", "null",
     "object_creation_expression", "pair", "parenthesized_expression", "php_tag", "primitive_type", "program",
-    "return_statement", "scoped_call_expression", "simple_parameter", "string", "string_content", "subscript_expression",
+    "reference_modifier", "return_statement", "scoped_call_expression", "simple_parameter", "string", "string_content", "subscript_expression",
+    "throw_expression",
     "try_statement", "type_list", "unary_op_expression", "update_expression", "variable_name", "while_statement",
 }  # fmt: skip
 # PHP's own functions that are used; each was there in 7.2 (php.net's function reference names the version of each).
 FUNCTIONS = {
-    "abs", "base64_encode", "bin2hex", "chmod", "class_exists", "clearstatcache", "count", "curl_errno",
+    "abs", "array_column", "array_diff", "array_diff_key", "array_keys", "array_search", "array_slice", "array_values", "gzencode", "hex2bin", "max",
+    "base64_encode", "bin2hex", "chmod", "class_exists", "clearstatcache", "count", "curl_errno",
     "curl_error", "curl_exec", "curl_getinfo", "curl_init", "curl_setopt", "decoct", "dirname", "disk_free_space", "empty",
     "error_reporting", "explode", "fclose", "feof", "fflush", "file_exists", "file_get_contents", "file_put_contents",
     "fileowner", "fileperms", "filesize", "ftruncate", "glob", "ksort", "implode", "stream_get_meta_data", "flock", "fopen", "fread", "fseek", "function_exists", "fwrite", "hash_final", "hash_init", "hash_update", "inflate_add", "inflate_get_read_len",
@@ -71,9 +73,11 @@ def newer_than_7_2(node: Node) -> str:
     if node.type == "function_call_expression":
         name = text(node.child_by_field_name("function"))
         if name not in FUNCTIONS and not name.startswith(
-            ("helper_", "host_", "database_", "fetch_", "tree_", "untar_", "join_")
+            ("helper_", "host_", "database_", "dump_", "fetch_", "tree_", "untar_", "join_")
         ):
             return f"the function {name}"
+    if node.type == "throw_expression" and (node.parent is None or node.parent.type != "expression_statement"):
+        return "a throw inside an expression (8.0)"
     if node.type == "primitive_type" and text(node) not in TYPES:
         return f"the type {text(node)}"
     if node.type in ("arguments", "formal_parameters") and [text(c) for c in node.children[-2:]] == [",", ")"]:
@@ -103,7 +107,7 @@ def test_it_is_php_of_7_2_at_the_newest(capability: str) -> None:
         "$f = fn($x) => $x;", "$a ??= 1;", "f($a, );", "$a?->b();", "$x = match(1) { default => 2 };", "f(name: 1);",
         "function g(mixed $a) {}", "try { f(); } catch (Exception) { }", "$n = 1_000;", "#[Note]\nfunction g() {}",
         "enum Tide { case High; }", "function g(int|string $a) {}", "str_contains('a', 'b');", "$a = [...$b];",
-        "class A { public int $x; }", "$x = f(...);", "$a = <<<T\n  x\n  T;", "array_key_first([]);",
+        "class A { public int $x; }", "$x = $y ?: throw new E();", "$x = f(...);", "$a = <<<T\n  x\n  T;", "array_key_first([]);",
     ],
 )  # fmt: skip
 def test_the_check_would_see_what_is_newer(newer: str) -> None:

@@ -300,3 +300,19 @@ def test_use_is_nothing_wrong_and_what_somebody_did_is_named(site: Site, tmp_pat
         if name not in found:
             missed.append(f"{sabotage.__name__}: {found}")
     assert not missed, "\n".join(missed)
+
+
+@pytest.mark.parametrize("site", ["choir"], indirect=True)
+def test_a_look_that_was_cut_off_leaves_nothing_on_the_host(site: Site) -> None:
+    def asked() -> bool:
+        """Whether the folder stands in which the login waits to be read."""
+        return any(site.hosting.home(site.customer).rglob(".hs-hold-*"))
+
+    job = site.client.installation_recheck(site.number).id
+    until(asked, "the database was never asked", 60, longest_seconds=0.005)
+    site.service.kill()
+    assert asked(), "it was over already"
+    site.service.start()
+    ended = site.service.wait(job)
+    assert ended.state == "done", ended.error
+    assert site.hosting.leftovers() == []

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -159,11 +158,11 @@ def _sent(job: Job, course: Course, batch: list[Statement], session: list[str | 
 
 
 def _carried(text: str) -> str | list[str]:
-    """As JSON takes it: bytes that are no text are packed."""
+    """As JSON takes it: bytes that are no text as hexadecimal digits."""
     try:
         text.encode()
     except UnicodeEncodeError:
-        return [base64.b64encode(text.encode(errors="surrogateescape")).decode()]
+        return [text.encode(errors="surrogateescape").hex()]
     return text
 
 

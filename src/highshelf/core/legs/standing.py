@@ -16,6 +16,10 @@ from highshelf.core.placing.standing import TABLE, Since, Stand, files_of, since
 from highshelf.core.ports import helper_traces
 
 
+# What lies in a holding folder while a database is asked.
+OURS = {"login.json", "slice.gz", ".htaccess"}
+
+
 def folders_of(job: Job) -> dict[str, list[str]]:
     """The folders in which the job's own stands, as the transfer login sees them -> names in each that are somebody else's."""
     place, facts = job.place, job.journal.facts("place", "swap")
@@ -38,7 +42,7 @@ def stands(job: Job) -> Stand:
 def asking(job: Job) -> Iterator[None]:
     """Has a holding folder meanwhile: the helper that is asked about the database reads the login from a file in it."""
     folder = holding_folder(job)
-    if job.way.name.startswith("shell") or job.files().stat(folder) is not None:
+    if job.way.name.startswith("shell") or (job.files().stat(folder) is not None and not _left_behind(job, folder)):
         yield
         return
     job.outstanding(folder)
@@ -48,6 +52,11 @@ def asking(job: Job) -> Iterator[None]:
     finally:
         remove_tree(job, folder)
         job.gone(folder)
+
+
+def _left_behind(job: Job, folder: str) -> bool:
+    """Whether the folder is one that an asking left that was cut off, with nothing of anybody's in it."""
+    return folder in job.leftovers() and {entry.name for entry in job.files().entries(folder)} <= OURS
 
 
 def tables(job: Job) -> Stand | None:

@@ -46,6 +46,16 @@ function dump_name(string $name, string $mark): string
     return $mark . str_replace($mark, $mark . $mark, $name) . $mark;
 }
 
+/** Names in quotation marks, with commas between. */
+function dump_names(array $names, string $mark): string
+{
+    $quoted = [];
+    foreach ($names as $name) {
+        $quoted[] = dump_name($name, $mark);
+    }
+    return implode(', ', $quoted);
+}
+
 /**
  * Rows of one table from where the cursor stands, as statements of many rows each.
  * `columns` are [name, how it is read, how its value is written]; `key` the names of its primary key's columns, in order.
@@ -53,9 +63,6 @@ function dump_name(string $name, string $mark): string
  */
 function dump_rows(PDO $link, string $table, array $columns, array $key, string $mark, $last, string $into, float $until, int $most): array
 {
-    $quoted = function (string $name) use ($mark): string {
-        return dump_name($name, $mark);
-    };
     $places = [];
     foreach ($columns as $number => $column) {
         $places[$column[0]] = $number;
@@ -67,13 +74,13 @@ function dump_rows(PDO $link, string $table, array $columns, array $key, string 
         foreach ($key as $depth => $name) {
             $equal = '';
             for ($above = 0; $above < $depth; $above++) {
-                $equal .= $quoted($key[$above]) . ' = ' . $last[$above] . ' AND ';
+                $equal .= dump_name($key[$above], $mark) . ' = ' . $last[$above] . ' AND ';
             }
-            $parts[] = '(' . $equal . $quoted($name) . ' > ' . $last[$depth] . ')';
+            $parts[] = '(' . $equal . dump_name($name, $mark) . ' > ' . $last[$depth] . ')';
         }
-        $where = ' WHERE ' . $quoted($key[0]) . ' >= ' . $last[0] . ' AND (' . implode(' OR ', $parts) . ')';
+        $where = ' WHERE ' . dump_name($key[0], $mark) . ' >= ' . $last[0] . ' AND (' . implode(' OR ', $parts) . ')';
     }
-    $order = $key ? ' ORDER BY ' . implode(', ', array_map($quoted, $key)) : '';
+    $order = $key ? ' ORDER BY ' . dump_names($key, $mark) : '';
     $passed = $key ? 0 : (int) $last;
     $question = 'SELECT ' . implode(', ', array_column($columns, 1)) . ' FROM ' . $table . $where . $order . ' LIMIT 5000' . ($passed ? ' OFFSET ' . $passed : '');
     $text = '';
@@ -148,11 +155,7 @@ function dump_mariadb(PDO $link, $cursor): array
         if (array_diff($key, array_column($columns, 0))) {
             $key = [];
         }
-        $names = [];
-        foreach ($columns as $column) {
-            $names[] = dump_name($column[0], '`');
-        }
-        $into = 'INSERT INTO ' . $quoted . ' (' . implode(', ', $names) . ") VALUES\n";
+        $into = 'INSERT INTO ' . $quoted . ' (' . dump_names(array_column($columns, 0), '`') . ") VALUES\n";
         $came = dump_rows($link, $quoted, $columns, $key, '`', $cursor['last'], $into, $started + DUMP_SLICE_SECONDS, DUMP_SLICE_BYTES - strlen($text));
         $text .= $came[0];
         $rows += $came[2];
@@ -187,18 +190,23 @@ function dump_mariadb_column(string $name, string $type): array
     return [$name, $quoted, $bytes ? 'bytes' : 'text'];
 }
 
+/** What makes a thing, without who made it and without the database's name. */
+function dump_plain(string $made, string $database): string
+{
+    if (preg_match('/\sDEFINER=`(?:[^`]|``)*`@`(?:[^`]|``)*`/', $made, $found)) {
+        $made = str_replace($found[0], '', $made);
+    }
+    return str_replace(dump_name($database, '`') . '.', '', $made);
+}
+
 /** Views, triggers, routines and events, without who made them; each as one statement. */
 function dump_mariadb_rest(PDO $link): string
 {
     $database = dump_all($link, 'SELECT DATABASE()')[0][0];
-    $plain = function (string $made) use ($database): string {
-        $made = preg_replace('/\sDEFINER=`(?:[^`]|``)*`@`(?:[^`]|``)*`/', '', $made);
-        return str_replace(dump_name($database, '`') . '.', '', $made);
-    };
     $text = '';
     $views = [];
     foreach (dump_all($link, "SELECT TABLE_NAME FROM information_schema.VIEWS WHERE TABLE_SCHEMA = DATABASE()") as $view) {
-        $views[$view[0]] = $plain(dump_all($link, 'SHOW CREATE VIEW ' . dump_name($view[0], '`'))[0][1]);
+        $views[$view[0]] = dump_plain(dump_all($link, 'SHOW CREATE VIEW ' . dump_name($view[0], '`'))[0][1], $database);
     }
     // One that looks at another comes after it.
     while ($views) {
@@ -213,9 +221,9 @@ function dump_mariadb_rest(PDO $link): string
                 break;
             }
         }
-        $ready = $ready === null ? key($views) : $ready;
+        $ready = $ready === null ? array_keys($views)[0] : $ready;
         $text .= "\n" . $views[$ready] . ";\n";
-        unset($views[$ready]);
+        $views = array_diff_key($views, [$ready => true]);
     }
     $bodies = [];
     foreach (dump_all($link, 'SELECT TRIGGER_NAME FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE() ORDER BY EVENT_OBJECT_TABLE, ACTION_ORDER') as $one) {
@@ -231,7 +239,7 @@ function dump_mariadb_rest(PDO $link): string
     foreach ($bodies as $body) {
         // A body means what it meant under the mode that it was made in. One that this user may not see is left out.
         if ((string) $body[1] !== '') {
-            $text .= "\nSET sql_mode = " . $link->quote($body[0]) . ";\nDELIMITER ;;\n" . $plain($body[1]) . ";;\nDELIMITER ;\n";
+            $text .= "\nSET sql_mode = " . $link->quote($body[0]) . ";\nDELIMITER ;;\n" . dump_plain($body[1], $database) . ";;\nDELIMITER ;\n";
         }
     }
     return $text;

@@ -55,17 +55,20 @@ function database_login(array $wanted): array
         $seen = array_values(array_diff($link->query($tables)->fetchAll(PDO::FETCH_COLUMN), [$mark]));
         $rows = empty($wanted['rows']) ? [] : database_rows($link, $postgresql, $seen, $started + 8);
         $others = empty($wanted['others']) ? [] : database_others($link, $postgresql);
-        $about = empty($wanted['about']) ? '' : (string) $link->query($postgresql ? "SELECT pg_encoding_to_char(encoding) || ' ' || datcollate FROM pg_database WHERE datname = current_database()" : "SELECT CONCAT(@@character_set_database, ' ', @@collation_database)")->fetchColumn();
+        $charset = $postgresql
+            ? "SELECT pg_encoding_to_char(encoding) || ' ' || datcollate FROM pg_database WHERE datname = current_database()"
+            : "SELECT CONCAT(@@character_set_database, ' ', @@collation_database)";
+        $about = empty($wanted['about']) ? '' : (string) $link->query($charset)->fetchColumn();
         return ['rows' => $rows, 'others' => $others, 'about' => $about, 'ok' => true, 'version' => (string) $link->getAttribute(PDO::ATTR_SERVER_VERSION), 'tables' => $seen, 'ran' => $ran];
     } catch (PDOException $fault) {
         return ['ok' => false, 'error' => $fault->getMessage(), 'number' => isset($fault->errorInfo[1]) ? (int) $fault->errorInfo[1] : 0, 'ran' => $ran];
     }
 }
 
-/** Bytes that are no text come packed, as the only member of an array. */
+/** Bytes that are no text come as hexadecimal digits, as the only member of an array. */
 function database_text($statement): string
 {
-    return is_array($statement) ? (string) base64_decode((string) $statement[0]) : (string) $statement;
+    return is_array($statement) ? (string) hex2bin((string) $statement[0]) : (string) $statement;
 }
 
 /** How many statements are known to have run, and the number of one that was begun and commits by itself, 0 for none. */

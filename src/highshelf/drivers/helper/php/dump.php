@@ -4,9 +4,9 @@ $path = helper_path(0, 'login.json');
 $wanted = is_link($path) ? null : json_decode((string) file_get_contents($path), true);
 unlink($path);
 $answer = database_dump(is_array($wanted) ? $wanted : []);
-if (isset($answer['text'])) {
+if ($answer['ok']) {
     $text = $answer['text'];
-    unset($answer['text']);
+    $answer['text'] = '';
     $out = helper_create(helper_path(0, 'slice.gz'));
     if ($out === false) {
         helper_reply(['ok' => false, 'error' => 'cannot write what was taken']);
