@@ -15,7 +15,6 @@ from highshelf.core.legs.trees import REMOVAL_LANES, holding_folder, remove_tree
 from highshelf.core.placing.standing import TABLE, Since, Stand, files_of, since, stand_of, tables_of
 from highshelf.core.ports import helper_traces
 
-
 # What lies in a holding folder while a database is asked.
 OURS = {"login.json", "slice.gz", ".htaccess"}
 

@@ -57,7 +57,9 @@ function dump_postgresql_first(PDO $link, string $own, array $tables): string
             . " JOIN pg_enum e ON e.enumtypid = t.oid JOIN pg_namespace n ON n.oid = t.typnamespace WHERE" . $own . dump_not_brought('t.oid') . ' GROUP BY t.oid') as $one) {
         $text .= 'CREATE TYPE ' . $one[0] . ' AS ENUM (' . $one[1] . ");\n";
     }
-    foreach (dump_all($link, "SELECT t.oid::regtype::text, format_type(t.typbasetype, t.typtypmod), t.typnotnull::int, t.typdefault, (SELECT string_agg(pg_get_constraintdef(c.oid), ' ') FROM pg_constraint c WHERE c.contypid = t.oid) FROM pg_type t JOIN pg_namespace n ON n.oid = t.typnamespace WHERE t.typtype = 'd' AND" . $own . dump_not_brought('t.oid')) as $one) {
+    foreach (dump_all($link, "SELECT t.oid::regtype::text, format_type(t.typbasetype, t.typtypmod), t.typnotnull::int, t.typdefault,"
+            . " (SELECT string_agg(pg_get_constraintdef(c.oid), ' ') FROM pg_constraint c WHERE c.contypid = t.oid)"
+            . " FROM pg_type t JOIN pg_namespace n ON n.oid = t.typnamespace WHERE t.typtype = 'd' AND" . $own . dump_not_brought('t.oid')) as $one) {
         $text .= 'CREATE DOMAIN ' . $one[0] . ' AS ' . $one[1] . ($one[3] === null ? '' : ' DEFAULT ' . $one[3]) . ($one[2] ? ' NOT NULL' : '') . ($one[4] === null ? '' : ' ' . $one[4]) . ";\n";
     }
     foreach (dump_all($link, "SELECT pg_get_functiondef(p.oid) FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace"
@@ -65,7 +67,9 @@ function dump_postgresql_first(PDO $link, string $own, array $tables): string
         $text .= $one[0] . ";\n";
     }
     // Those of identity columns come with their tables.
-    foreach (dump_all($link, "SELECT c.oid::regclass::text, format_type(s.seqtypid, NULL), s.seqstart, s.seqincrement, s.seqmin, s.seqmax, s.seqcache, s.seqcycle::int FROM pg_sequence s JOIN pg_class c ON c.oid = s.seqrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE" . $own . dump_not_brought('c.oid') . " AND NOT EXISTS (SELECT 1 FROM pg_depend i WHERE i.objid = c.oid AND i.deptype = 'i')") as $one) {
+    foreach (dump_all($link, "SELECT c.oid::regclass::text, format_type(s.seqtypid, NULL), s.seqstart, s.seqincrement, s.seqmin, s.seqmax, s.seqcache, s.seqcycle::int"
+            . " FROM pg_sequence s JOIN pg_class c ON c.oid = s.seqrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE" . $own . dump_not_brought('c.oid')
+            . " AND NOT EXISTS (SELECT 1 FROM pg_depend i WHERE i.objid = c.oid AND i.deptype = 'i')") as $one) {
         $text .= 'CREATE SEQUENCE ' . $one[0] . ' AS ' . $one[1] . ' START ' . $one[2] . ' INCREMENT ' . $one[3] . ' MINVALUE ' . $one[4] . ' MAXVALUE ' . $one[5] . ' CACHE ' . $one[6] . ($one[7] ? ' CYCLE' : '') . ";\n";
     }
     foreach ($tables as $table) {
