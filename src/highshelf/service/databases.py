@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Annotated
 
 from fastapi import APIRouter, Query
 
@@ -36,7 +37,10 @@ def _out(one: Listed) -> DatabaseOut:
 @router.get("", operation_id="database_list")
 @apart("hosts")
 def listing(
-    account: str, room: In, who: Who, ask: bool = Query(True, description="whether the account's panel is asked too")
+    account: str,
+    room: In,
+    who: Who,
+    ask: Annotated[bool, Query(description="whether the account's panel is asked too")] = True,
 ) -> DatabasesOut:
     """The databases of an account: those whose login is known, and those that its panel lists."""
     found = room.databases.listing(account, ask=ask)
