@@ -171,6 +171,22 @@ def test_another_way_can_be_wanted_when_it_is_open() -> None:
     assert all(way.reason and way.by_hand for way in open_ways(Ground("tar", tools={"tar", "xz", "php"}, forms=FORMS)))
 
 
+@pytest.mark.parametrize(
+    ("ground", "wanted", "waits"),
+    [
+        ({"tools": {"tar", "xz", "unzip"}}, "shell-stream", True),
+        ({"tools": {"unzip"}}, "shell-stream", False),
+        ({"tools": set(), "helper": True, "zlib_there": True}, "helper-tar", True),
+        ({"tools": set(), "helper": True, "zlib_there": False}, "helper-tar", False),
+        ({"tools": {"tar", "xz"}}, "panel", False),
+    ],
+)
+def test_a_way_that_waits_for_the_packing_is_told_so(ground: dict[str, object], wanted: str, waits: bool) -> None:
+    with pytest.raises(InputError) as caught:
+        choose_way(Ground(**{"archive_format": "zip", "archive_bytes": 1000, **ground}), wanted)  # type: ignore[arg-type]
+    assert ("in a minute" in caught.value.hint) == waits and "open are" in caught.value.hint
+
+
 def test_settings_nobody_may_set_are_told_all_at_once() -> None:
     check_settings({"site.title": "x", "admin.password": "y"})
     with pytest.raises(InputError) as caught:

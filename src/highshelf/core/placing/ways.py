@@ -199,6 +199,16 @@ def choose_way(ground: Ground, wanted: str = "") -> Way:
     return ordered_ways(ground, wanted)[0]
 
 
+def _not_packed(ground: Ground, wanted: str) -> str:
+    """Of a way that wants the release in a form that is not there yet, and that this host could take."""
+    streams = "tar" in ground.tools and any(tool in ground.tools for tool in UNPACKERS.values())
+    helped = ground.helper and ground.same_user is not False and ground.zlib_there is not False
+    waits = (wanted == "shell-stream" and streams) or (
+        wanted == "helper-tar" and helped and not (ground.forms or {}).get("tar.gz")
+    )
+    return "the release is packed for it after the account's first check: it may be open in a minute; " if waits else ""
+
+
 def ordered_ways(ground: Ground, wanted: str = "") -> list[Way]:
     """All open ways, the one that is wanted first, the others in the order in which they would take its place.
 
@@ -213,5 +223,5 @@ def ordered_ways(ground: Ground, wanted: str = "") -> list[Way]:
             return [way, *(other for other in ways if other is not way)]
     raise InputError(
         f"the way {wanted} is not open on this account" if wanted in WAYS else f"there is no way {wanted}",
-        hint="open are " + ", ".join(w.name for w in ways),
+        hint=_not_packed(ground, wanted) + "open are " + ", ".join(w.name for w in ways),
     )
