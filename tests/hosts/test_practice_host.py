@@ -45,7 +45,7 @@ def processes() -> list[str]:
 
 def test_all_its_servers_come_and_go(layout: Layout) -> None:
     status = host.start(layout)
-    assert set(status.servers) == {"mariadb", "postgresql", "php-fpm", "apache", "sshd", "proftpd", "panel", "makers"}
+    assert set(status.servers) == {"mariadb", "postgresql", "php-fpm", "apache", "sshd", "proftpd", "panel", "makers", "mailroom"}
     assert len(processes()) >= 6
     assert host.stop(layout) == 8
     assert processes() == []
@@ -100,7 +100,7 @@ def test_the_commands_start_tell_and_stop(layout: Layout) -> None:
     assert [c["key"] for c in told["customers"]] == [c.key for c in layout.customers]
     letter = Path(told["customers"][1]["letter"])
     assert told["customers"][1]["password"] in letter.read_text() and letter.parent.stat().st_mode & 0o077 == 0
-    assert "8 servers stopped" in run("stop", "--remove").stdout
+    assert "9 servers stopped" in run("stop", "--remove").stdout
 
 
 def test_the_demo_release_is_the_same_bytes_each_time(tmp_path: Path) -> None:
