@@ -45,9 +45,19 @@ def processes() -> list[str]:
 
 def test_all_its_servers_come_and_go(layout: Layout) -> None:
     status = host.start(layout)
-    assert set(status.servers) == {"mariadb", "postgresql", "php-fpm", "apache", "sshd", "proftpd", "panel", "makers", "mailroom"}
+    assert set(status.servers) == {
+        "mariadb",
+        "postgresql",
+        "php-fpm",
+        "apache",
+        "sshd",
+        "proftpd",
+        "panel",
+        "makers",
+        "mailroom",
+    }
     assert len(processes()) >= 6
-    assert host.stop(layout) == 8
+    assert host.stop(layout) == 9
     assert processes() == []
     assert not host.status(layout).running
 
