@@ -6,6 +6,7 @@ import gzip
 import json
 import lzma
 import random
+import sqlite3
 import subprocess
 from collections.abc import Callable
 from pathlib import Path
@@ -202,7 +203,12 @@ def test_one_that_was_there_is_filed_when_its_login_works_and_is_never_dropped(
     [known] = service.client.database_list("choir", ask=False).items
     password = service.client.database_reveal("choir", name).secrets["database"]
     # Another service that knows nothing of it would file it so.
+    assert service.cli("database", "try", "choir", name).returncode == 0
     assert service.cli("database", "forget", "choir", name, "--yes").returncode == 0
+    # "Leaves the strongbox for good": neither the jobs nor their plans have a copy.
+    with sqlite3.connect(service.data / "highshelf.sqlite") as books:
+        left = [ref for (ref,) in books.execute("select ref from secret")]
+    assert not [ref for ref in left if "database" in ref], left
     [listed] = service.client.database_list("choir").items
     assert (listed.name, listed.number, listed.there) == (name, "", True)
     words = ["database", "add", "choir", name, "--user", known.user, "--password-file", "-"]

@@ -30,7 +30,7 @@ from highshelf.core.errors import (
     SupersededError,
     UnmetError,
 )
-from highshelf.core.jobs.kinds import Kind, kind_of
+from highshelf.core.jobs.kinds import DATABASE_KINDS, Kind, kind_of
 from highshelf.core.legs.job import Act, Ask, Done, More
 from highshelf.core.legs.trees import clear_leftovers
 from highshelf.core.plan import Plan
@@ -47,6 +47,7 @@ from highshelf.store.tables import JobRow, PlanRow, QuestionRow, now
 
 log = structlog.get_logger()
 TRIES = 3
+ABOUT_DATABASES = {kind.name for kind in DATABASE_KINDS}
 PAUSE_SECONDS = 1.5
 # A new step logs in anew. Acts are journalled each for itself, so a long step loses nothing when it is cut off.
 STEP_SECONDS = 20.0
@@ -526,6 +527,10 @@ class Steps:
             self._drivers.leave_browser(job_id)
             if row.finished_at is not None:
                 return
+            if row.kind in ABOUT_DATABASES:
+                # The login stands in the books, or nowhere: no copy of it stays with a job that is over.
+                self.store.drop_values(job_id)
+                self.store.drop_secrets(f"plan/{row.plan_id}/")
             if row.error is None:
                 hand_over(self.store, job_id, row.installation)
                 self.store.set_state(job_id, "done", finished_at=now())
