@@ -78,7 +78,8 @@ class Console:
         self.surveyed()
 
     def surveyed(self) -> None:
-        """The survey of the account's page has ended, and well."""
+        """The survey of the account's page has ended, and well; an older one is shown until the new one is ordered."""
+        expect(self.button("Check it")).to_be_enabled()
         expect(self.page.get_by_text(re.compile(r"^\s*\d+ lines"))).to_be_visible()
         expect(self.page.get_by_text("proven: a file put there was fetched")).to_be_visible()
 

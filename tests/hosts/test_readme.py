@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.support import Hosting, Service
+from tests.support import Hosting, Service, until
 
 ROOT = Path(__file__).resolve().parents[2]
 TOUR, README = ROOT / "docs/tour.md", ROOT / "README.md"
@@ -55,6 +55,12 @@ def plain(text: str) -> list[str]:
     return [re.sub(r"(?<=\S) {2,}", "  ", line).rstrip() for line in text.splitlines() if line.strip()]
 
 
+def beside(line: str, other: str) -> bool:
+    """Whether another line may stand before this one: these two legs are at work side by side."""
+    legs = (line[2:].split(" ")[0], other[2:].split(" ")[0])
+    return legs in (("place", "database"), ("database", "place"))
+
+
 def shows(sample: Sample, printed: str) -> str:
     """The first line of the sample that was not printed there, "" when all were, in this order and with nothing left out but where `…` says so."""
     lines, at, anywhere = plain(printed), 0, True
@@ -64,7 +70,7 @@ def shows(sample: Sample, printed: str) -> str:
             continue
         begin, cut, _ = line.partition("…")
         fits = [n for n in range(at, len(lines)) if (lines[n].startswith(begin) if cut else lines[n] == line)]
-        if not fits or (fits[0] != at and not anywhere):
+        if not fits or not (anywhere or all(beside(line, between) for between in lines[at : fits[0]])):
             return line
         at, anywhere = fits[0] + 1, False
     return ""
@@ -77,6 +83,8 @@ def toured(clean: Hosting, service: Service, tidebook: Path) -> Service:
         client.release_check_in(tidebook)
         client.account_add(clean.new_account("choir"))
         assert client.account_check("choir").state == "done"
+        # Until its form is packed, the release goes another way.
+        until(lambda: bool(client.release_show("tidebook").forms), "it was never packed")
     return service
 
 
@@ -85,7 +93,7 @@ def test_what_is_shown_is_what_is_printed(toured: Service) -> None:
     for sample in samples(TOUR):
         done = toured.cli(*sample.command.split()[1:])
         printed.append((sample.command, done.stdout + done.stderr))
-        assert not (missed := shows(sample, printed[-1][1])), (sample.where, missed, printed[-1][1])
+        assert not (missed := shows(sample, printed[-1][1])), f"{sample.where}\nmissed: {missed}\n{printed[-1][1]}"
     assert len(printed) == 3
     shown = samples(README)
     assert shown
@@ -98,3 +106,6 @@ def test_a_sample_that_is_not_printed_is_noticed() -> None:
     assert shows(sample, "zero\none\ntwo\nthree four\n") == ""
     assert shows(sample, "one\ntwo\n") == "three f…"
     assert shows(Sample("here", "highshelf x", ("one", "three")), "one\ntwo\nthree\n") == "three"
+    both = Sample("here", "highshelf x", ("✓ place     one", "✓ place     two"))
+    assert shows(both, "✓ place     one\n✓ database  made\n✓ place     two\n") == ""
+    assert shows(both, "✓ place     one\n✓ walk      through\n✓ place     two\n") == "✓ place  two"

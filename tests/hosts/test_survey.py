@@ -15,6 +15,7 @@ from highshelf.core.survey.lines import TOPICS
 from highshelf.drivers.ftp.files import FtpFiles
 from highshelf.practice.layout import CUSTOMERS, Customer
 from highshelf.practice.truth import truth
+from highshelf.client import ServiceError
 from highshelf.schemas.models import AccountChange
 from highshelf.schemas.surveys import SurveyLine, SurveyOut
 from tests.support import Hosting, Service, until
@@ -186,6 +187,8 @@ def test_a_limit_that_the_server_enforces_is_waited_out_and_kept(clean: Hosting,
         begun = client.account_check("choir-full", wait_seconds=0)
         until(lambda: client.account_show("choir-full").limits != {}, "nothing was learned")
         assert client.account_survey("choir-full", begun.id).finished_at is None
+        with pytest.raises(ServiceError, match="being checked just now"):
+            client.account_remove("choir-full")
         for files in held:
             files.close()
         until(lambda: client.account_survey("choir-full", begun.id).finished_at is not None, "it never ended")

@@ -63,6 +63,9 @@ class EngineFile:
         assert workflow_of(job_id, run) in self.workflows, "nobody is there to be woken"
         self.woken.append((leg, mark))
 
+    def look_after(self) -> list[str]:
+        return []
+
 
 class Service:
     """Store, steps and outbox as one process has them."""

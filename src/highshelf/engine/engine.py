@@ -7,10 +7,18 @@ Rules:
 4. Everything it is told may be told twice: ids make the second time nothing (engine/outbox.py does the telling).
 5. A job that waits keeps its account to itself for a while, and gives its place back then: its workflow ends, and a further run goes on
    once it has its answer.
+6. A workflow that could not write down how it ended (a full disk) is under way for ever by the books: what is, is known here
+   besides, and what is not is begun again.
 """
 
 from __future__ import annotations
 
+import threading
+import time
+from collections import Counter
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from itertools import count
 from pathlib import Path
 from typing import Any, Literal
 
@@ -39,10 +47,39 @@ PATIENCE_SECONDS, LATER_SECONDS = 60.0, 600.0
 MOST_AGAIN = 5
 # What the library calls a workflow that will still do something.
 OPEN = ("PENDING", "ENQUEUED", "DELAYED")
+EXECUTOR = "local"
+# Between the books and the first line of a workflow lie milliseconds; on a machine that is very busy, seconds.
+GONE_SECONDS = 15.0
 _steps: Steps | None = None
 _patience_seconds = PATIENCE_SECONDS
 
 End = Literal["done", "failed", "asked"]
+
+
+class _Here:
+    """Which workflows this process is at; one more than once while a newer run of it takes over."""
+
+    def __init__(self) -> None:
+        self._lock, self._found = threading.Lock(), Counter[str]()
+
+    @contextmanager
+    def at(self) -> Iterator[None]:
+        name = DBOS.workflow_id or ""
+        with self._lock:
+            self._found[name] += 1
+        try:
+            yield
+        finally:
+            with self._lock:
+                self._found[name] -= 1
+                self._found += Counter()
+
+    def __contains__(self, name: str) -> bool:
+        with self._lock:
+            return name in self._found
+
+
+_here = _Here()
 
 
 def workflow_of(job_id: str, run: int) -> str:
@@ -93,6 +130,11 @@ def park_step(job_id: str) -> bool:
 @DBOS.workflow(name="leg")
 def leg_workflow(job_id: str, leg: str) -> End:
     """Run one leg to its end, or until a question has waited so long that others go first."""
+    with _here.at():
+        return _run_leg(job_id, leg)
+
+
+def _run_leg(job_id: str, leg: str) -> End:
     while True:
         result = leg_step(job_id, leg)
         if result["move"] in ("done", "failed"):
@@ -165,16 +207,18 @@ def groups_step(job_id: str) -> list[list[str]]:
 @DBOS.workflow(name="job")
 def job_workflow(job_id: str) -> bool:
     """The legs of a job's kind; taken back when one fails and its kind says so."""
-    state_step(job_id, "running")
-    return end_job(job_id, run_legs(job_id, groups_step(job_id)))
+    with _here.at():
+        state_step(job_id, "running")
+        return end_job(job_id, run_legs(job_id, groups_step(job_id)))
 
 
 @DBOS.workflow(name="install")
 def install_workflow(job_id: str) -> bool:
     """As jobs were run before there were kinds: those that wait since then are replayed through it, and no new one is begun."""
-    state_step(job_id, "running")
-    groups = [["survey"], ["place", "database"], ["configure"], ["walk"], ["tidy"], ["prove"]]
-    return end_job(job_id, run_legs(job_id, groups))
+    with _here.at():
+        state_step(job_id, "running")
+        groups = [["survey"], ["place", "database"], ["configure"], ["walk"], ["tidy"], ["prove"]]
+        return end_job(job_id, run_legs(job_id, groups))
 
 
 @DBOS.step(name="survey-step")
@@ -185,9 +229,10 @@ def survey_step(survey_id: str) -> None:
 @DBOS.workflow(name="survey")
 def survey_workflow(survey_id: str) -> bool:
     """One survey of an account; begun again from its start after a crash, which first removes what was left."""
-    survey_step(survey_id)
-    for release in behind_step():
-        DBOS.enqueue_workflow(PACKS, pack_workflow, release)
+    with _here.at():
+        survey_step(survey_id)
+        for release in behind_step():
+            DBOS.enqueue_workflow(PACKS, pack_workflow, release)
     return True
 
 
@@ -205,7 +250,8 @@ def pack_step(sha256: str) -> None:
 @DBOS.workflow(name="pack")
 def pack_workflow(sha256: str) -> bool:
     """A release packed in the forms that go over fastest."""
-    pack_step(sha256)
+    with _here.at():
+        pack_step(sha256)
     return True
 
 
@@ -217,9 +263,10 @@ def fetch_step(fetch_id: str) -> str:
 @DBOS.workflow(name="fetch")
 def fetch_workflow(fetch_id: str) -> bool:
     """One release fetched from its makers; after a crash it goes on where it stopped."""
-    release = fetch_step(fetch_id)
-    if release:
-        DBOS.enqueue_workflow(PACKS, pack_workflow, release)
+    with _here.at():
+        release = fetch_step(fetch_id)
+        if release:
+            DBOS.enqueue_workflow(PACKS, pack_workflow, release)
     return True
 
 
@@ -236,11 +283,12 @@ class Engine:
             "name": "highshelf",
             "system_database_url": f"sqlite:///{database}",
             "application_version": VERSION,
-            "executor_id": "local",
+            "executor_id": EXECUTOR,
             "log_level": "ERROR",
             "notification_listener_polling_interval_sec": POLL_SECONDS,
         }
         self._dbos: Any = DBOS(config=config)
+        self._missed: dict[str, float] = {}
 
     def start(self) -> None:
         """Open the engine's tables and pick up jobs that were running or waiting."""
@@ -264,19 +312,42 @@ class Engine:
 
     def state(self, job_id: str, run: int) -> Literal["unknown", "open", "over"]:
         """What the engine knows of a job's run."""
-        found = DBOS.get_workflow_status(workflow_of(job_id, run))
-        if found is None:
-            return "unknown"
-        return "open" if found.status in OPEN else "over"
+        found = self._status(workflow_of(job_id, run))
+        return "unknown" if not found else "open" if found in OPEN else "over"
+
+    def look_after(self, clock: Callable[[], float] = time.monotonic) -> list[str]:
+        """Begin again what is under way by the books and has not been for a while; returns which. Of a run that is over nothing
+        goes on."""
+        pending = DBOS.list_workflows(status="PENDING", executor_id=EXECUTOR, load_input=False, load_output=False)
+        self._missed = {
+            w.workflow_id: self._missed.get(w.workflow_id, clock()) for w in pending if w.workflow_id not in _here
+        }
+        begun = []
+        for one in pending:
+            if one.parent_workflow_id and self._status(one.parent_workflow_id) not in OPEN:
+                DBOS.cancel_workflow(one.workflow_id)
+            elif clock() - self._missed.get(one.workflow_id, clock()) >= GONE_SECONDS:
+                DBOS.resume_workflow(one.workflow_id, queue_name=one.queue_name)
+                begun.append(one.workflow_id)
+        return begun
+
+    def _status(self, name: str) -> str:
+        """ "" for what the engine does not know."""
+        found = DBOS.get_workflow_status(name)
+        return found.status if found is not None else ""
+
+    def _open_run(self, name: str) -> str:
+        """The workflow of a thing that is not done: one that broke is not taken up again, the next one is."""
+        return next(w for n in count() if self._status(w := workflow_of(name, n)) in ("", *OPEN))
 
     def submit_survey(self, survey_id: str, account: str) -> None:
         """Queue a survey; one at a time for each account, and asking twice for the same one does it once."""
-        with SetWorkflowID(f"survey-{survey_id}"), SetEnqueueOptions(queue_partition_key=account):
+        with SetWorkflowID(self._open_run(f"survey-{survey_id}")), SetEnqueueOptions(queue_partition_key=account):
             DBOS.enqueue_workflow(SURVEYS, survey_workflow, survey_id)
 
     def submit_fetch(self, fetch_id: str) -> None:
         """Queue a fetch; asking twice for the same one does it once."""
-        with SetWorkflowID(f"fetch-{fetch_id}"):
+        with SetWorkflowID(self._open_run(f"fetch-{fetch_id}")):
             DBOS.enqueue_workflow(FETCHES, fetch_workflow, fetch_id)
 
     def submit_pack(self, sha256: str) -> None:

@@ -24,6 +24,8 @@ from highshelf.store.tables import JobRow, OutboxRow
 
 log = structlog.get_logger()
 AGAIN_SECONDS = 60.0
+# So often, and for so long, after the disk was full: who found no room while it was may have fallen over.
+SOON_SECONDS, SOON_FOR_SECONDS = 5.0, 60.0
 
 
 class Wakes(Protocol):
@@ -32,6 +34,7 @@ class Wakes(Protocol):
     def submit(self, job_id: str, account: str, run: int = 0) -> None: ...
     def state(self, job_id: str, run: int) -> Literal["unknown", "open", "over"]: ...
     def wake(self, job_id: str, run: int, mark: str, leg: str = "") -> None: ...
+    def look_after(self) -> list[str]: ...
 
 
 class Outbox:
@@ -78,6 +81,8 @@ class Outbox:
 
     def take_up(self) -> list[str]:
         """At a start: everything that may not have reached the engine is told once more; returns the jobs that were lost."""
+        # What is left of a run that is over is not to be picked up with the rest.
+        self._engine.look_after()
         lost = self.look()
         self.send()
         for job in self._store.jobs.open():
@@ -107,14 +112,20 @@ class Outbox:
         """Tell again every minute, until `stop`."""
 
         def work() -> None:
-            looked_at = time.monotonic()
+            looked_at, full_at = time.monotonic(), -SOON_FOR_SECONDS
             # Room is looked at often: whoever finds none must not wait long for the ballast's.
             while not self._stop.wait(LOOK_SECONDS):
                 try:
                     self._store.disk.look()
-                    if time.monotonic() - looked_at < self._again:
+                    if self._store.disk.full:
+                        full_at = time.monotonic()
+                        continue
+                    soon = time.monotonic() - full_at < SOON_FOR_SECONDS
+                    if time.monotonic() - looked_at < (SOON_SECONDS if soon else self._again):
                         continue
                     looked_at = time.monotonic()
+                    for workflow in self._engine.look_after():
+                        log.warning("outbox", workflow=workflow, what="begun again")
                     for job_id in self.look():
                         log.warning("outbox", job=job_id, what="a further run")
                     self.send()

@@ -234,7 +234,7 @@ def change(name: str, new: AccountChange, room: In, who: Who) -> AccountOut:
 @router.delete("/{name}", operation_id="account_remove", status_code=204)
 @apart("hosts")
 def remove(name: str, room: In, who: Who) -> None:
-    """Forget an account and its secrets; refused while an installation or a running job needs it."""
+    """Forget an account and its secrets; refused while an installation, a running job or a check needs it."""
     room.store.get(AccountRow, name, "account")
     if room.store.standing(name):
         raise ConflictError(
@@ -252,6 +252,11 @@ def remove(name: str, room: In, who: Who) -> None:
         )
     if room.store.all(JobRow, col(JobRow.account) == name, col(JobRow.finished_at).is_(None)):
         raise ConflictError(f"a job is running on the account {name}", hint="wait for it, or cancel it")
+    if any(survey.state == "running" for survey in room.store.surveys.unfinished(name)):
+        raise ConflictError(
+            f"the account {name} is being checked just now",
+            hint="the check puts files there and takes them away: forget the account when it has ended, in a minute or so",
+        )
     if room.store.surveys.left(name):
         # A check on a busy machine may end before it saw its last file gone.
         room.surveyor.sweep(name)
