@@ -11,11 +11,11 @@ from typing import Any
 
 import pytest
 
+from highshelf.client import ServiceError
 from highshelf.core.survey.lines import TOPICS
 from highshelf.drivers.ftp.files import FtpFiles
 from highshelf.practice.layout import CUSTOMERS, Customer
 from highshelf.practice.truth import truth
-from highshelf.client import ServiceError
 from highshelf.schemas.models import AccountChange
 from highshelf.schemas.surveys import SurveyLine, SurveyOut
 from tests.support import Hosting, Service, until
