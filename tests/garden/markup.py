@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from html import escape
 from random import Random
 
-from tests.garden.traits import Traits, words_of
+from tests.garden.traits import Traits, hints_of, words_of
 
 
 @dataclass(frozen=True)
@@ -55,6 +55,7 @@ class Markup:
     def __init__(self, traits: Traits, seed: int) -> None:
         self.traits, self._words = traits, words_of(traits.language)
         self._random = Random(f"markup {seed}")
+        self._hints, self._hinting = hints_of(traits.language), Random(f"hints {seed}")
         self._said: dict[str, str] = {}
 
         # Words of the classes by which rows tell their state, where nothing else does.
@@ -196,9 +197,16 @@ class Markup:
             "placeholder": f' placeholder="{label}"',
             "aria": f' aria-label="{label}"',
         }.get(self.traits.labels, "")
+        hint = self._hint(control, identity)
+        if hint and self.traits.hints == "pointed to":
+            extra += f' aria-describedby="{identity}_why"'
         box = f'<input type="{control.kind}" id="{identity}" name="{name}" value="{escape(control.preset)}"{required}{extra}>'
         if control.options:
             box = self._choice(control, identity, extra)
+        between = hint and self.traits.hints == "between"
+        if self.traits.labels == "before" and between:
+            return f"<div class=row><span>{label}</span>{hint}{box}</div>"
+        box = f"{hint}{box}" if between else f"{box}{hint}"
         return {
             "table": f"<tr><td>{label}</td><td>{box}</td></tr>",
             "dl": f"<dt>{label}</dt><dd>{box}</dd>",
@@ -210,6 +218,16 @@ class Markup:
             "placeholder": f"<p>{box}</p>",
             "aria": f"<p>{box}</p>",
         }[self.traits.labels]
+
+    def _hint(self, control: Control, identity: str) -> str:
+        """A sentence that explains a field, as an element beside it, or ""."""
+        ways = self._hints.get(control.meaning, self._hints[""])
+        said = self._hinting.choice(ways)
+        if self.traits.hints == "none" or self._hinting.random() < 0.3:
+            return ""
+        tag = self._hinting.choice(("small", "span", "em"))
+        # A paragraph ends where another block begins (HTML standard, 13.1.2.4): what explains is a part of the line.
+        return f'<{tag} id="{identity}_why" class="note">{escape(said)}</{tag}>'
 
     def _choice(self, control: Control, identity: str, extra: str) -> str:
         if control.custom:

@@ -11,6 +11,7 @@ from random import Random
 import yaml
 
 WORDS: dict[str, dict[str, list[str]]] = yaml.safe_load((Path(__file__).parent / "words.yaml").read_text("utf-8"))
+HINTS: dict[str, dict[str, list[str]]] = yaml.safe_load((Path(__file__).parent / "hints.yaml").read_text("utf-8"))
 APPS = ("Reedlog", "Harbourmaster", "Quillbox", "Eelbook", "Tidewell", "Saltcask", "Mudlark", "Fogbell")
 
 
@@ -108,8 +109,10 @@ class Traits:
     dress: str
     # Whom the administrator's password is for: asked, in a field that nobody may change, or told in a sentence.
     whose: str
-    # Whether groups name themselves: tables by captions, boxes by the words that they point to. The last trait, so that seeds of before stay.
+    # Whether groups name themselves: tables by captions, boxes by the words that they point to.
     grouped: str
+    # Where a sentence explains a field: nowhere, between its label and it, behind it, pointed to by it. The last trait, so that seeds of before stay.
+    hints: str
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -193,6 +196,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "dress": (("plain", 8), ("table form", 1), ("script", 1)),
     "whose": (("asked", 10), ("fixed", 1), ("told", 1)),
     "grouped": (("usual", 6), ("own names", 1)),
+    "hints": (("none", 4), ("between", 1), ("behind", 1), ("pointed to", 1)),
 }
 
 
@@ -207,6 +211,14 @@ def words_of(language: str) -> dict[str, list[str]]:
     if language != UNREAD:
         return WORDS[language]
     return {key: [_unread(way) for way in ways] for key, ways in WORDS["en"].items()}
+
+
+@lru_cache(maxsize=16)
+def hints_of(language: str) -> dict[str, list[str]]:
+    """What explains fields in a language, by what they are for."""
+    if language != UNREAD:
+        return HINTS[language]
+    return {key: [_unread(way) for way in ways] for key, ways in HINTS["en"].items()}
 
 
 def _unread(way: str) -> str:

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterator, Sequence
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from highshelf.core.pages.labels import clean
+from highshelf.core.pages.hints import clean
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Check
 from highshelf.core.pages.standing import drawn, stands

@@ -8,6 +8,8 @@ from itertools import islice
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
+from highshelf.core.pages.hints import clean, first_of, named_and_explained
+
 FIELDS = "input, select, textarea, button"
 # What stands around one field has few parts; a box with thousands of them is not looked through for each.
 MOST_IN_BOX = 8
@@ -17,10 +19,6 @@ GROUPS = ("group", "radiogroup", "region")
 MOST_QUESTION = 200
 BOLD, BREAKS, MOST_HEADING = ("b", "strong", "big", "u"), ("br", "hr"), 60
 DRESSED = re.compile(r"(?:^|[\s_-])(?:head(?:er|ing|line)?|title|legend)(?:$|[\s_-])", re.I)
-
-
-def clean(text: str) -> str:
-    return re.sub(r"\s+", " ", text).strip()
 
 
 def labels_in(tree: LexborHTMLParser) -> dict[str, list[LexborNode]]:
@@ -173,11 +171,8 @@ def _heads_rows(node: LexborNode) -> bool:
 
 
 def _own_text(label: LexborNode) -> str:
-    """A label's words without those of the controls inside it."""
-    text = label.text(separator=" ")
-    for inner in label.css("select, textarea, button"):
-        text = text.replace(inner.text(separator=" "), " ")
-    return clean(text)
+    """A label's words without those of the controls inside it, and without the sentence that explains."""
+    return named_and_explained(label)[0]
 
 
 def _wrapping(node: LexborNode) -> str:
@@ -346,7 +341,25 @@ def caption_of(node: LexborNode) -> str:
     return ""
 
 
+def _named_in_box(node: LexborNode) -> str:
+    """The name of a field that stands alone in its box, behind its name and a sentence about it."""
+    box = node.parent
+    if box is None or box.tag in ("form", "body", "label", "fieldset"):
+        return ""
+    if len(list(islice(box.iter(), MOST_IN_BOX + 1))) > MOST_IN_BOX or len(_shown_fields(box)) != 1:
+        return ""
+    texts = []
+    for child in _children(box):
+        if child.mem_id == node.mem_id:
+            break
+        if clean(child.text(separator=" ") or "").strip(" :*.-–"):
+            texts.append(child)
+    return first_of(texts) if texts else ""
+
+
 def _text_before(node: LexborNode) -> str:
+    if named := _named_in_box(node):
+        return named
     current: LexborNode = node
     for _ in range(3):
         previous = current.prev

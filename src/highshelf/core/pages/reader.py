@@ -13,7 +13,8 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from highshelf.core.pages.checks import read_checks
 from highshelf.core.pages.dress import looks_of
-from highshelf.core.pages.labels import caption_of, clean, label_of, labels_in, near_of, question_of
+from highshelf.core.pages.hints import clean
+from highshelf.core.pages.labels import caption_of, label_of, labels_in, near_of, question_of
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option, Page, Shown
 from highshelf.core.pages.saying import said
