@@ -222,7 +222,7 @@ class Conversation:
     def make(self, move: Move, page: Page, snapshot: Snapshot) -> Snapshot:
         match move:
             case Submit():
-                self.turns.append(Turn(move.signature, move.button, page.title, move.form, bool(move.filled)))
+                self.turns.append(Turn(move.signature, move.button, page.title, move.form, bool(move.filled), move.by))
                 self.used |= {value for _, value in move.filled}
                 self._stood |= {signature_of(c) for c in said_here(page)}
                 snapshot = self._installer.request(move.method.upper(), move.url, dict(move.fields))

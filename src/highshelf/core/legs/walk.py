@@ -160,7 +160,7 @@ def _remark(job: Job, page: Page, move: Move, know: Knowledge, state: dict[str, 
 def _make(job: Job, fetch: TimedFetch, move: Move, page: Page, state: dict[str, Any]) -> Result:
     match move:
         case Submit():
-            turn = Turn(move.signature, move.button, page.title, move.form, bool(move.filled))
+            turn = Turn(move.signature, move.button, page.title, move.form, bool(move.filled), move.by)
             intend(job, state, turn)
             given = _told([v for _, v in move.filled])
             job.say(f"“{page.title or page.url}”: press {move.button or 'Enter'}" + (f" with {given}" if given else ""))

@@ -8,7 +8,7 @@ from itertools import islice
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from highshelf.core.pages.hints import clean, first_of, named_and_explained
+from highshelf.core.pages.hints import MOST_HINT, clean, first_of, named_and_explained, pointed_to, set_apart
 
 FIELDS = "input, select, textarea, button"
 # What stands around one field has few parts; a box with thousands of them is not looked through for each.
@@ -55,6 +55,34 @@ def label_of(node: LexborNode, labels: Mapping[str, Sequence[LexborNode]]) -> st
         if text := way(node):
             return text
     return ""
+
+
+def hint_of(node: LexborNode, labels: Mapping[str, Sequence[LexborNode]]) -> str:
+    """The sentence that explains a field: what it points to, what stands apart in its label, or beside it in its own box; or ""."""
+    if text := pointed_to(node):
+        return text
+    a = node.attributes
+    named = next((one for key in (a.get("id"), a.get("name")) if key for one in labels.get(key, ())), None)
+    label = named or _label_around(node)
+    if label is not None and (text := named_and_explained(label)[1]):
+        return text
+    box = node.parent
+    if box is None or box.tag in ("form", "body", "label", "fieldset") or not _holds_one(box):
+        return ""
+    told = [one for one in _children(box) if one.tag not in ("-text", "label") and set_apart(one)]
+    return clean(" ".join(one.text(separator=" ") for one in told if one.mem_id != node.mem_id))[:MOST_HINT]
+
+
+def _label_around(node: LexborNode) -> LexborNode | None:
+    parent = node.parent
+    while parent is not None and parent.tag not in ("label", "form"):
+        parent = parent.parent
+    return parent if parent is not None and parent.tag == "label" else None
+
+
+def _holds_one(box: LexborNode) -> bool:
+    """Whether a box has few parts, and one field among them."""
+    return len(list(islice(box.iter(), MOST_IN_BOX + 1))) <= MOST_IN_BOX and len(_shown_fields(box)) == 1
 
 
 def question_of(node: LexborNode) -> tuple[str, str] | None:
@@ -176,12 +204,8 @@ def _own_text(label: LexborNode) -> str:
 
 
 def _wrapping(node: LexborNode) -> str:
-    parent = node.parent
-    while parent is not None and parent.tag != "form":
-        if parent.tag == "label":
-            return _own_text(parent)
-        parent = parent.parent
-    return ""
+    label = _label_around(node)
+    return _own_text(label) if label is not None else ""
 
 
 def _definition(node: LexborNode) -> str:
@@ -276,8 +300,7 @@ def _own_box(node: LexborNode) -> LexborNode | None:
     box = node.parent
     if box is None or box.tag in ("form", "body", "td", "dd", "label", "fieldset"):
         return None
-    few = len(list(islice(box.iter(), MOST_IN_BOX + 1))) <= MOST_IN_BOX
-    return box if few and len(_shown_fields(box)) == 1 else None
+    return box if _holds_one(box) else None
 
 
 def _shown_fields(box: LexborNode) -> list[LexborNode]:
@@ -346,7 +369,7 @@ def _named_in_box(node: LexborNode) -> str:
     box = node.parent
     if box is None or box.tag in ("form", "body", "label", "fieldset"):
         return ""
-    if len(list(islice(box.iter(), MOST_IN_BOX + 1))) > MOST_IN_BOX or len(_shown_fields(box)) != 1:
+    if not _holds_one(box):
         return ""
     texts = []
     for child in _children(box):

@@ -33,6 +33,8 @@ class Field:
     fixed: bool = False
     autocomplete: str = ""
     placeholder: str = ""
+    # The sentence that explains it.
+    hint: str = ""
     # Of a list: whether several of its options may be chosen at once.
     multiple: bool = False
     # What the release's own source says of it: the value of the catalogue that it is for, or `foreign`; how sure that is; the field

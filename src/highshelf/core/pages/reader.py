@@ -14,7 +14,7 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from highshelf.core.pages.checks import read_checks
 from highshelf.core.pages.dress import looks_of
 from highshelf.core.pages.hints import clean
-from highshelf.core.pages.labels import caption_of, label_of, labels_in, near_of, question_of
+from highshelf.core.pages.labels import caption_of, hint_of, label_of, labels_in, near_of, question_of
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option, Page, Shown
 from highshelf.core.pages.saying import said
@@ -424,6 +424,7 @@ def _field(node: LexborNode, labels: Labels) -> Field | None:
         disabled="disabled" in a or _switched_off(node),
         fixed="readonly" in a and node.tag != "select" and kind not in ("checkbox", "radio", "hidden"),
         autocomplete=(a.get("autocomplete") or "").lower(),
+        hint="" if kind == "hidden" else hint_of(node, labels),
         placeholder=clean(a.get("placeholder") or "") or (caption_of(node) if kind == "radio" else ""),
         multiple=node.tag == "select" and "multiple" in a,
     )

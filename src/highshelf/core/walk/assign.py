@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from functools import lru_cache
 
 from highshelf.core.pages.groups import FOREIGN, group_of
@@ -40,6 +41,22 @@ CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "s
 IN_PARTS = ("site.timezone",)
 # A question and a hint: a page with so few sentences is about what they speak of.
 FEW_WORDS = 2
+# Of a sentence that explains a field: "An e-mail address for …", "The name of the database …".
+HEAD_WORDS = 4
+
+
+@dataclass(frozen=True, eq=False)
+class _Asked:
+    """A form on its page, as the very objects that they are: to compare all their words would cost as much as to read them."""
+
+    form: Form
+    page: Page
+
+    def __hash__(self) -> int:
+        return hash((id(self.form), id(self.page)))
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Asked) and other.form is self.form and other.page is self.page
 
 
 def assign(form: Form, page: Page) -> list[Assignment]:
@@ -47,6 +64,13 @@ def assign(form: Form, page: Page) -> list[Assignment]:
 
     A value goes to the field that asks for it most; another one that would take it has its next best, or keeps its preset.
     """
+    return list(_assigned(_Asked(form, page)))
+
+
+# One page is asked for it several times on its way to a move.
+@lru_cache(maxsize=8)
+def _assigned(asked: _Asked) -> tuple[Assignment, ...]:
+    form, page = asked.form, asked.page
     groups, firm = _groups(form, page)
     scored: list[tuple[Field, dict[str, float]]] = []
     sources = [Assignment(f, "database.source", LABEL_WHOLE) for f in form.fields if f.typed and source_like(f)]
@@ -73,10 +97,11 @@ def assign(form: Form, page: Page) -> list[Assignment]:
     found += named_alike(form, found)
     found += person_by_place(form, groups, found)
     found += whole_name(form, groups, found)
+    found += _by_hint(form, groups, found)
     found = mails(form, groups, found)
     found += _secret_behind(form, groups, found)
     found = with_repeats(found, form)
-    return _in_order([*found, *sources, *_by_own_words(form, found, page)], form)
+    return tuple(_in_order([*found, *sources, *_by_own_words(form, found, page)], form))
 
 
 def with_repeats(found: list[Assignment], form: Form) -> list[Assignment]:
@@ -153,6 +178,31 @@ def _among(form: Form, found: list[Assignment], password: Field) -> list[Field]:
     at = [n for n, f in enumerate(typed) if taken.get(id(f), "").startswith("database.")]
     between = typed[min(at) : max(at) + 1] if at else []
     return [f for f in between if id(f) not in taken and f.kind == "text" and not f.value and f.near == password.near]
+
+
+def _by_hint(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
+    """Fields whose words are nobody's, or would take what another one takes: known by what explains them. Never a secret."""
+    taken, have = {id(a.field) for a in found}, {a.value for a in found}
+    made: list[Assignment] = []
+    for field, group in zip(form.fields, groups, strict=True):
+        if field.kind not in ("text", "email") or not field.hint or id(field) in taken or group in FOREIGN:
+            continue
+        if says_may_be_empty(f"{field.label} {field.hint}") or elsewhere(field) or field.value:
+            continue
+        head = head_of(field.hint)
+        fitting = {
+            name: score
+            for name, words in lexicon().values.items()
+            if name not in SECRETS
+            and (name not in have or name.endswith(".email"))
+            and (words.group not in OWN_GROUP_ONLY or words.group == group)
+            and (score := _label_score(name, head)) >= LABEL_PART
+        }
+        best = max(fitting, key=lambda n: fitting[n], default="")
+        if best and not is_another(best, field):
+            made.append(Assignment(field, best, ENOUGH))
+            have.add(best)
+    return made
 
 
 def _secret_behind(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
@@ -410,6 +460,8 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
         score -= GROUP
     label = fold(field.label)
     mail = MAIL.match(label) or (MAIL.search(label) and not lexicon().says("called", label))
+    # "Contact", and that an address for mail is wanted is said beside it.
+    mail = mail or (by_label < LABEL_WHOLE and MAIL.search(head_of(field.hint)))
     if mail and not name.endswith(".email"):
         # Whose mail it is says "administrator" as well; what is asked for is the address.
         score -= 8
@@ -430,6 +482,11 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
     if field.kind == "select" and name not in CHOSEN:
         score -= 8
     return score
+
+
+def head_of(hint: str) -> str:
+    """What a sentence that explains begins with: an article, and what is wanted. The rest may speak of anything."""
+    return " ".join(fold(re.split(r"[.;:,(–]", hint, maxsplit=1)[0]).split()[:HEAD_WORDS])
 
 
 def source_like(field: Field) -> bool:

@@ -6,7 +6,8 @@ two empty fields beside it. What else has a secret of its own, and perhaps an ad
 Rules:
 1. Fields under one heading stand together. Under one heading with two secrets, the names that begin alike do, else the secrets part them.
 2. A cluster is only judged when it has a secret. A machine or a port in it speaks for a database, mail and a secret typed twice for a person.
-3. What is left beside a database, or beside questions about the site, and is no machine's is the administrator's: when it is the only one.
+3. What is left beside a database, or beside questions about the site, and is no machine's is the administrator's: when it is the only one,
+   and more than one secret by a word that nobody knows.
 """
 
 from __future__ import annotations
@@ -77,7 +78,11 @@ def whose(fields: Sequence[Field], own: Sequence[str], heads: Sequence[str]) -> 
         if not cluster.said and (any(c.said for c in bases) or cluster is not bases[0]):
             cluster.whose = ANOTHER
     if bases or "site" in told:
-        left = [c for c in judged if not c.whose and not _is_machines(c, fields) and not _foreign(c, told)]
+        left = [
+            c
+            for c in judged
+            if not c.whose and not _is_machines(c, fields) and not _foreign(c, told) and not _is_bare(c, fields)
+        ]
         if len(left) == 1 and not any(c.whose == "admin" for c in judged):
             left[0].whose = "admin"
     found = [Stand()] * len(fields)
@@ -87,6 +92,12 @@ def whose(fields: Sequence[Field], own: Sequence[str], heads: Sequence[str]) -> 
                 cluster.whose if cluster.whose not in FOREIGN or cluster.whose == ANOTHER else "", cluster.parted
             )
     return found
+
+
+def _is_bare(cluster: _Cluster, fields: Sequence[Field]) -> bool:
+    """Whether it is one secret that nobody is named beside, by a word that is no password's: it may seal or sign anything."""
+    only = fields[cluster.fields[0]]
+    return len(cluster.fields) == 1 and bool(only.label) and not lexicon().says("password", only.label)
 
 
 def is_secret(field: Field) -> bool:

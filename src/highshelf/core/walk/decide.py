@@ -137,10 +137,13 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
 
 
 def _as_before(candidates: Sequence[_Candidate], history: Sequence[Turn]) -> _Candidate | None:
-    """Of buttons that nobody here can read, the one that was pressed before and led on."""
-    led_on = {turn.label for turn in history}
-    same = [c for c in candidates if c.rank >= UNREAD_RANK and isinstance(c.move, Submit) and c.move.button in led_on]
-    return same[0] if len(same) == 1 else None
+    """Of buttons that nobody here can read, the one that was pressed before and led on: by its words, else by its name alone."""
+    unread = [c for c in candidates if c.rank >= UNREAD_RANK and isinstance(c.move, Submit)]
+    for what, led_on in (("button", {t.label for t in history}), ("by", {t.by for t in history if t.by})):
+        same = [c for c in unread if getattr(c.move, what) in led_on]
+        if len(same) == 1:
+            return same[0]
+    return None
 
 
 def _which(page: Page, know: Knowledge) -> AskFor | None:
@@ -512,6 +515,7 @@ def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidat
         signature,
         form_mark(form),
         button.at or form.at,
+        button.name,
     )
     return _Candidate(move, rank)
 

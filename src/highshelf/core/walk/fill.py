@@ -11,7 +11,7 @@ import re
 from dataclasses import replace
 
 from highshelf.core.pages.groups import group_of
-from highshelf.core.pages.lexicon import fold, lexicon
+from highshelf.core.pages.lexicon import fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.values import CATALOGUE
 from highshelf.core.walk.assign import assign, says_may_be_empty
@@ -127,7 +127,7 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
     said = f"{field.label} {field.name}"
     if (given := know.values.get("field." + field.name)) is not None:
         return given.lower() in ("yes", "on", "true", "1", field.value.lower())
-    agreeing = words.says("licence", said)
+    agreeing = _about_terms(said)
     if words.says("noted", field.label) and not agreeing:
         # What was shown once and has to be written down is kept.
         return True
@@ -189,7 +189,7 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
         wanted = know.value(value_name)
         # Nobody can make up a licence key: it is asked for, also where the installer does not mark the field.
         unknown_key = value_name in ("licence.key", "setup.password") and not says_may_be_empty(
-            f"{field.label} {field.placeholder}"
+            f"{field.label} {field.placeholder} {field.hint}"
         )
         if wanted is None and (value_name in know.asks or unknown_key):
             return replace(_ask_for(field, value_name), make=repeated and value_name == "setup.password")
@@ -298,10 +298,16 @@ def _agreed_in_list(field: Field, know: Knowledge) -> str | AskFor | None:
     return ticked if isinstance(ticked, AskFor) else (accepting.value if ticked else field.value)
 
 
+def _about_terms(said: str) -> bool:
+    """Whether words are about what one has to agree to; "I have a licence key" is about a key."""
+    key = any(stem_in(stem, fold(said)) for stem in lexicon().values["licence.key"].label)
+    return not key and lexicon().says("licence", said)
+
+
 def _accepting(choices: list[Field]) -> Field | None:
     """Of choices about a licence the one that accepts it: where one refuses, it is the other."""
     words = lexicon()
-    about = [c for c in choices if words.says("licence", c.label)]
+    about = [c for c in choices if _about_terms(c.label)]
     yes = [c for c in about if not words.says("refusing", c.label)]
     return next(iter(yes), None) if about else None
 

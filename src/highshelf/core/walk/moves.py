@@ -28,6 +28,8 @@ class Submit:
     form: str = ""
     # What a browser presses.
     at: str = ""
+    # The pressed button's name in the form.
+    by: str = ""
 
 
 @dataclass(frozen=True)
@@ -159,6 +161,8 @@ class Turn:
     form: str = ""
     # Whether values of ours were given.
     gave: bool = False
+    # The name of the button that was pressed, as the form has it.
+    by: str = ""
 
 
 def signature_of(*parts: object) -> str:

@@ -29,6 +29,13 @@ CALLED = re.compile(
     r"|como .{2,40} (?:se llama|se llamara|se chama|vai se chamar)\b|come .{2,40} si chiama\b"
     r"|hoe (?:de|het|uw|dit|deze) .{2,40} heet\b|jak .{2,40} (?:sie nazywa|ma sie nazywac)\b"
 )
+# The same of what the heading above has named: "Your club", "What is it called?".
+ITS = re.compile(
+    r"(?:how|what) (?:is|are|will|should|shall) (?:it|this) (?:be )?(?:called|named)|what (?:should|shall) it be called"
+    r"|wie (?:heisst|soll) (?:er|sie|es)(?: heissen)?"
+    r"|comment s'appelle[- ]t[- ](?:il|elle)|como se (?:llama|chama)|come si chiama|hoe heet (?:het|hij|ze|die)"
+    r"|jak (?:sie (?:on |ona |ono )?nazywa|(?:on|ona|ono) sie nazywa)"
+)
 # A person, and what nobody gives a name to when an application is installed.
 PEOPLE = re.compile(
     r"\b(?:(?:call|name|heissen|llama|heet|chama) (?:you|sie|usted|u|voce)|yourself|sie selbst|user|benutzer\w*|utilisateur|usuario|utente|utilizador"
@@ -49,6 +56,8 @@ def asks_for_its_name(field: Field) -> bool:
     """Whether a field asks for the name of what the installation is for; a preset counts only where it is a few plain words."""
     label = fold(field.label)
     named = NAME_OF.match(label) and not lexicon().says("not_its_name", label)
+    if ITS.fullmatch(label.strip(" ¿?")):
+        return bool(field.near) and group_of(field.near) in ("", "site") and not PEOPLE.search(fold(field.near))
     if not named and not CALLED.match(label) and not _is_the_thing(field, label):
         return False
     if group_of(f"{field.label} {field.name}") not in ("", "site") or PEOPLE.search(label):
