@@ -172,10 +172,11 @@ class Asks:
                 )
             )
         if t.country != "none":
-            options = LANDS if t.country == "preset" else (("", say("choose")), *LANDS)
+            options = (("", say("choose")), *LANDS) if t.country == "asked" else LANDS
             preset, meaning = ("FR", "") if t.country == "preset" else ("", "site.country")
+            needed = t.country == "asked"
             land = Control(
-                "country", meaning, say("country"), "select", preset, required=not preset, group="site", options=options
+                "country", meaning, say("country"), "select", preset, required=needed, group="site", options=options
             )
             found.append(land)
         if t.profile:

@@ -83,7 +83,7 @@ class Traits:
     odd_word: str
     # Whose name is asked: none, a person's in two fields, an organisation's.
     names: str
-    # none, asked without a preset, preset.
+    # none, asked without a preset, preset, a list of which nobody chose the first.
     country: str
     # A login stands before the installer, and the page tells it to everybody.
     gate: bool
@@ -176,7 +176,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "profile": ((False, 3), (True, 1)),
     "witness": (("files and tables", 2), ("files", 1)),
     "names": (("none", 4), ("person", 1), ("organisation", 1)),
-    "country": (("none", 4), ("asked", 1), ("preset", 1)),
+    "country": (("none", 4), ("asked", 1), ("preset", 1), ("first of a list", 1)),
     "gate": ((False, 9), (True, 1)),
     "unseen": ((False, 3), (True, 1)),
     "locked": (("nothing", 12), ("row", 1), ("bare row", 1), ("file", 1), ("root", 1), ("said", 1), ("warning", 1)),

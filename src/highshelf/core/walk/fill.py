@@ -94,6 +94,11 @@ def only_tongues(form: Form) -> bool:
     return len(typed) > 0 and len(lists) + len(radios) == len(typed)
 
 
+def _was_chosen(field: Field) -> bool:
+    """Whether somebody chose what stands in a field; the first of a list stands there only because something has to."""
+    return field.kind != "select" or any(o.selected for o in field.options)
+
+
 def _offers_ours(field: Field, know: Knowledge) -> bool:
     """Whether a list of what the login may use has the job's own database in it."""
     name = know.value("database.name")
@@ -184,7 +189,7 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
     if value_name in ("admin.email", "site.email"):
         return _mail_for(field, value_name, know)
     if value_name is not None:
-        if value_name in KEPT and field.value.strip("0- "):
+        if value_name in KEPT and field.value.strip("0- ") and _was_chosen(field):
             return field.value
         wanted = know.value(value_name)
         # Nobody can make up a licence key: it is asked for, also where the installer does not mark the field.
