@@ -193,7 +193,7 @@ def test_no_secret_lies_open_anywhere(clean: Hosting, service: Service, tidebook
     assert secrets["application"] == "Operator-chose-this-1"
     said = [e.text + str(e.data) for e in client.job_log(job.id).items]
     told = [m.model_dump_json() for m in (job, found, client.account_show("choir"), client.plan_show(job.plan))]
-    told.append(client.installation_sheet(found.id))
+    told.append(client.installation_sheet(found.id).decode())
     service.stop()
     stored = [p for p in service.data.rglob("*") if p.is_file() and p.name not in ("archive",)] + [service.log]
     engine = engine_texts(service.data / "engine.sqlite")

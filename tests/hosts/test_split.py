@@ -83,8 +83,9 @@ def test_it_is_installed_proven_and_compared_later(
         with clean.fetch(KEY, found.address) as fetch:
             for path in ("README.txt", "lib/book.php", "settings.example.php", "public/index.php"):
                 assert fetch.get(found.address + path).status == 404, path
-        assert "the rest of the release above it in <code>sites/birds.saltmarsh.example" in client.installation_sheet(
-            found.id
+        assert (
+            "the rest of the release above it in <code>sites/birds.saltmarsh.example"
+            in client.installation_sheet(found.id).decode()
         )
         client.account_change(name, AccountChange(helper=True))
         same = client.installation_inspect(found.id)

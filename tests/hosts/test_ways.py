@@ -139,7 +139,7 @@ def test_where_php_is_another_user_what_the_installer_needs_is_opened_and_closed
     }
     assert opened == {"data": 0o757}, opened
     assert (root / "settings.php").stat().st_uid != root.stat().st_uid, "written by PHP's own user"
-    assert "PHP writes to" in service.client.installation_sheet(found.id) and clean.leftovers() == []
+    assert "PHP writes to" in service.client.installation_sheet(found.id).decode() and clean.leftovers() == []
 
 
 def test_a_way_that_fails_gives_place_to_the_next_without_starting_over(

@@ -171,7 +171,7 @@ def test_settings_of_php_that_are_too_low_are_made_for_the_site_and_waited_for(
         assert len(found) == 1 and found[0].read_text() == "max_input_vars = 4000\nmax_execution_time = 120\n"
         installed = client.installation_show(job.installation)
         assert installed.admin_name == "" and "application" not in installed.credentials
-        assert "no administrator of its own" in client.installation_sheet(job.installation)
+        assert "no administrator of its own" in client.installation_sheet(job.installation).decode()
         assert not any("wrote .user.ini" in t for t in told)
 
 

@@ -50,7 +50,7 @@ def test_ocsinventory_reports_with_one_form_and_an_update_page(clean: Hosting, s
     # Without a primer the published login stays, and the sheet says so; with it the login is the job's own.
     assert (password == "admin") is (not primer)
     assert found.facts["published_login"] is (not primer)
-    assert ("has the login its maker publishes" in service.client.installation_sheet(found.id)) is (not primer)
+    assert ("has the login its maker publishes" in service.client.installation_sheet(found.id).decode()) is (not primer)
     assert not (clean.root("ferry") / "stock/install.php").exists()
 
 

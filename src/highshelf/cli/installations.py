@@ -27,6 +27,7 @@ from highshelf.cli.common import (
     out,
     part_of,
     printable,
+    secret_from,
     show,
     table,
 )
@@ -385,7 +386,8 @@ def reveals(
         )
 
 
-ENDS = {"html": ".html", "markdown": ".md", "json": ".json"}
+ENDS = {"html": ".html", "pdf": ".pdf", "markdown": ".md", "json": ".json", "logins": ".csv"}
+SEALED_END = ".asc"
 
 
 @app.command("sheet")
@@ -395,7 +397,11 @@ def sheet(
         Path | None, typer.Option(help="The file to write; handover-INSTALLATION with the form's end when left out.")
     ] = None,
     form: Annotated[
-        str, typer.Option("--as", help="html (prints on A4), markdown or json; by the file's end when left out.")
+        str,
+        typer.Option(
+            "--as",
+            help="html, pdf (both on A4), markdown, json, or logins (CSV for a password manager); by the file's end when left out.",
+        ),
     ] = "",
     customer: Annotated[
         bool,
@@ -407,23 +413,52 @@ def sheet(
             "--reveal", help="With the passwords in clear; that is recorded, and the file is readable by you alone."
         ),
     ] = False,
+    seal: Annotated[
+        bool, typer.Option("--seal", help="Seal it with a passphrase of 12 characters or more, which is asked for.")
+    ] = False,
+    passphrase_file: Annotated[
+        Path | None, typer.Option(help="A file with the passphrase to seal it with; - reads it.")
+    ] = None,
+    seal_for: Annotated[
+        list[Path] | None,
+        typer.Option(exists=True, help="Seal it for the owner of this OpenPGP public key, a file. May be repeated."),
+    ] = None,
     as_json: Json = False,
 ) -> None:
-    """Write the handover sheet as a file: HTML that prints on A4, Markdown, or JSON."""
-    by_end = next((f for f, end in ENDS.items() if to is not None and to.suffix.lower() == end), "html")
-    form = form or by_end
+    """Write the handover sheet as a file, open or sealed (OpenPGP). A file that is there is replaced."""
+    plain_end = to.with_suffix("").suffix if to is not None and to.suffix.lower() == SEALED_END else ""
+    end = (plain_end or (to.suffix if to is not None else "")).lower()
+    form = form or next((f for f, known in ENDS.items() if known == end), "html")
     if form not in ENDS:
-        fail("input", f"--as {form} is no form of the sheet", "say html, markdown or json", as_json, USAGE)
-    path = to or Path(f"handover-{installation}{ENDS[form]}")
+        fail("input", f"--as {form} is no form of the sheet", f"say {', '.join(ENDS)}", as_json, USAGE)
+    passphrase = ""
+    if passphrase_file is not None:
+        passphrase = secret_from(passphrase_file, "Passphrase", ask=False).strip()
+    elif seal:
+        passphrase = typer.prompt("Passphrase", hide_input=True, confirmation_prompt=True, err=True)
+    sealed = bool(passphrase or seal_for)
+    path = to or Path(f"handover-{installation}{ENDS[form]}{SEALED_END if sealed else ''}")
     with client(as_json) as service:
-        text = service.installation_sheet(installation, reveal=reveal_secrets, form=form, customer=customer)
+        content = service.installation_sheet(
+            installation,
+            reveal=reveal_secrets,
+            form=form,
+            customer=customer,
+            passphrase=passphrase,
+            keys=[key.read_text("utf-8", "replace") for key in seal_for or ()],
+        )
     path.unlink(missing_ok=True)
     handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600 if reveal_secrets else 0o644)
-    with os.fdopen(handle, "w", encoding="utf-8") as file:
-        file.write(text)
+    with os.fdopen(handle, "wb") as file:
+        file.write(content)
     if as_json:
-        print(json.dumps({"sheet": str(path), "form": form, "customer": customer, "revealed": reveal_secrets}))
-    else:
-        out.print(
-            f"sheet written to {path}" + (" with passwords: keep it safe" if reveal_secrets else ""), markup=False
-        )
+        told = {"form": form, "customer": customer, "revealed": reveal_secrets, "sealed": sealed}
+        print(json.dumps({"sheet": str(path), **told}))
+        return
+    how = ", sealed" if sealed else ""
+    out.print(
+        f"sheet written to {path}{how}" + (" with passwords: keep it safe" if reveal_secrets and not sealed else ""),
+        markup=False,
+    )
+    if sealed:
+        out.print(f"  → whoever has the passphrase or key opens it: `gpg --decrypt {path}`", markup=False)

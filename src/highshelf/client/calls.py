@@ -553,8 +553,17 @@ def session_end(session: str) -> Call[None]:
 
 
 def installation_sheet(
-    installation: str, *, reveal: bool = False, form: str = "html", customer: bool = False
-) -> Call[str]:
-    """The handover sheet's text; `form` is html, markdown or json, `customer` leaves out what is of the hosting account."""
-    body = {"reveal": reveal, "form": form, "customer": customer}
-    return Call("POST", f"/installations/{installation}/sheet", bytes.decode, body=body)
+    installation: str,
+    *,
+    reveal: bool = False,
+    form: str = "html",
+    customer: bool = False,
+    passphrase: str = "",
+    keys: Sequence[str] = (),
+) -> Call[bytes]:
+    """The handover sheet as a file's content: `form` is html, pdf, markdown, json or logins, `customer` leaves out what is of the
+    hosting account; sealed (OpenPGP, armoured) with a passphrase and for the owners of public keys, where there are any."""
+    body = {"reveal": reveal, "form": form, "customer": customer, "keys": list(keys)}
+    if passphrase:
+        body["passphrase"] = passphrase
+    return Call("POST", f"/installations/{installation}/sheet", bytes, body=body)

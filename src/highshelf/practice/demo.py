@@ -83,7 +83,7 @@ def _run(stack: ExitStack, layout: Layout, once: bool) -> int:
     found = install(client, release.sha256, FIRST)
     sheet = DATA / f"handover-{found.id}.html"
     sheet.touch(mode=0o600)
-    sheet.write_text(client.installation_sheet(found.id, reveal=True))
+    sheet.write_bytes(client.installation_sheet(found.id, reveal=True))
     password = client.installation_reveal(found.id, "application").secrets["application"]
     _check(found, sheet, password, next(c for c in status.customers if c["key"] == FIRST)["reach"])
     print("== the other applications, each on an account of its own")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Generic, Literal, TypeVar
+from typing import Annotated, Any, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, SecretStr
 
@@ -590,7 +590,15 @@ class Revealed(Public):
 
 class SheetAsk(Public):
     reveal: bool = False
-    form: Literal["html", "markdown", "json"] = "html"
+    form: Literal["html", "pdf", "markdown", "json", "logins"] = Field(
+        "html", description="`logins` is a CSV file for a password manager: title, address, name, password, note"
+    )
+    passphrase: SecretStr | None = Field(
+        None, min_length=12, max_length=1000, description="seal it so that it opens with this one (OpenPGP)"
+    )
+    keys: list[Annotated[str, Field(max_length=100_000)]] = Field(
+        [], max_length=10, description="seal it for the owners of these OpenPGP public keys"
+    )
     customer: bool = Field(
         False, description="the customer's part: without the hosting login, the panel and the folders"
     )

@@ -37,7 +37,7 @@ from highshelf.core.primers.models import BY_READING, READ, ApplicationPrimer, P
 from highshelf.core.primers.reading import examine_primer, read_primer
 from highshelf.drivers.archive.check_in import check_in
 from highshelf.drivers.archive.dump import dump_lines, look_through
-from highshelf.drivers.archive.openpgp import check_signature
+from highshelf.drivers.archive.openpgp import check_signature, seal
 from highshelf.drivers.archive.repack import FORMS, repack_apart
 from highshelf.drivers.browser.chromium import Browsers
 from highshelf.drivers.browser.driver import BrowserTalk
@@ -143,6 +143,10 @@ class RealDrivers:
 
     def leave_browser(self, job: str) -> None:
         self.browsers.leave(job)
+
+    def printed(self, html: str) -> bytes:
+        """A page of ours as PDF. Raises BrowserError."""
+        return self.browsers.printed(html)
 
     def browser_missing(self) -> str:
         return self.browsers.missing()
@@ -311,6 +315,8 @@ def _make_rooms(store: Store, folder: Path, settings: Settings) -> Rooms:
         undoer=undoer,
         databases=Databases(store, drivers, connections),
         look_through=look_through,
+        printed=drivers.printed,
+        seal=seal,
         rechecks=Rechecks(store, undoer, partial(_begin, steps, outbox)),
         engine=engine,
         outbox=outbox,

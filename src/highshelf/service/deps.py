@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import hashlib
 import hmac
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
@@ -80,6 +80,9 @@ class Rooms:
     undoer: Undoer
     databases: Databases
     look_through: Callable[[Path], DumpLook]
+    # (html) -> PDF; (content, passphrase, public keys) -> an OpenPGP message.
+    printed: Callable[[str], bytes]
+    seal: Callable[[bytes, str, Sequence[str]], bytes]
     rechecks: Rechecks
     noticing: Noticing
     engine: Engine

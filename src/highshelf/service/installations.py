@@ -7,10 +7,10 @@ from dataclasses import asdict
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
-from fastapi.responses import HTMLResponse, Response
+from fastapi.responses import Response
 from sqlmodel import col, func
 
-from highshelf.core.errors import NotFoundError
+from highshelf.core.errors import InputError, NotFoundError
 from highshelf.core.placing.inspecting import Difference
 from highshelf.engine.changing import SettingsFile
 from highshelf.engine.forgetting import forget
@@ -41,7 +41,7 @@ from highshelf.service.faults import RESPONSES
 from highshelf.service.jobs import started
 from highshelf.service.plans import plan_out
 from highshelf.service.queues import apart
-from highshelf.service.sheet import as_json, as_markdown, render_sheet, sheet_facts
+from highshelf.service.sheet import as_json, as_logins, as_markdown, render_sheet, sheet_facts
 from highshelf.store.tables import AccountRow, InstallationRow, RevealRow, SecretRow, now
 
 router = APIRouter(prefix="/installations", tags=["installations"], responses=RESPONSES)
@@ -262,21 +262,32 @@ def reveals(number: str, room: In, who: Who, part: Wanted) -> Listing[RevealOut]
     return Listing(items=items, total=total)
 
 
-FORMS = {"html": "text/html", "markdown": "text/markdown", "json": "application/json"}
+FORMS = {
+    "html": "text/html",
+    "pdf": "application/pdf",
+    "markdown": "text/markdown",
+    "json": "application/json",
+    "logins": "text/csv",
+}
+SEALED = "application/pgp-encrypted"
 SHEET: dict[int | str, dict[str, Any]] = {
     200: {
         "description": "The sheet in the form that was asked for",
-        "content": {kind: {"schema": {} if kind.endswith("json") else {"type": "string"}} for kind in FORMS.values()},
+        "content": {
+            kind: {"schema": {} if kind.endswith("json") else {"type": "string"}} for kind in (*FORMS.values(), SEALED)
+        },
     }
 }
 
 
 @router.post("/{number}/sheet", operation_id="installation_sheet", response_class=Response, responses=SHEET)
 def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> Response:
-    """The handover sheet as HTML, Markdown or JSON; secrets are masked unless asked for, which is recorded.
+    """The handover sheet as HTML, PDF, Markdown, JSON or a file of logins; secrets are masked unless asked for, which is recorded.
 
-    The customer's part has nothing of the hosting account.
+    The customer's part has nothing of the hosting account. With a passphrase or public keys the answer is sealed.
     """
+    if ask.form == "logins" and not ask.reveal:
+        raise InputError("a file of logins is nothing without its passwords", hint="ask for them: `reveal` (--reveal)")
     row = room.store.get(InstallationRow, number, "installation")
     account = room.store.get(AccountRow, row.account, "account")
     known = credentials_of(room, row)
@@ -284,8 +295,13 @@ def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> Response:
     wanted = [name for name in known if name not in hosting] if ask.reveal else []
     secrets = {name: _reveal(room, row, name, who)[name] for name in wanted}
     given = {"own_panel_password": "panel" in known, "customer": ask.customer}
-    if ask.form == "html":
-        return HTMLResponse(render_sheet(row, account, secrets, **given))
-    facts = sheet_facts(row, account, secrets, **given)
-    text = as_json(facts) if ask.form == "json" else as_markdown(facts)
-    return Response(text, media_type=FORMS[ask.form])
+    if ask.form in ("html", "pdf"):
+        page = render_sheet(row, account, secrets, **given)
+        content = room.printed(page) if ask.form == "pdf" else page.encode()
+    else:
+        as_text = {"json": as_json, "markdown": as_markdown, "logins": as_logins}[ask.form]
+        content = as_text(sheet_facts(row, account, secrets, **given)).encode()
+    passphrase = ask.passphrase.get_secret_value() if ask.passphrase is not None else ""
+    if passphrase or ask.keys:
+        return Response(room.seal(content, passphrase, ask.keys), media_type=SEALED)
+    return Response(content, media_type=FORMS[ask.form])

@@ -1,7 +1,10 @@
-"""The handover sheet: where everything is and how to get in. On A4 as HTML, as Markdown, and as JSON for programs."""
+"""The handover sheet: where everything is and how to get in. On A4 as HTML, as Markdown, as JSON for programs, and as a
+file of logins for a password manager."""
 
 from __future__ import annotations
 
+import csv
+import io
 import json
 import re
 from importlib import resources
@@ -18,6 +21,7 @@ LISTS = {
     "tidied": (("tidy",), ("count-tables",)),
     "brought": (("place", "database", "configure", "walk"), ("hold", "drop-archive", "values")),
 }
+LOGIN_COLUMNS = ("title", "address", "name", "password", "note")
 TITLES = {
     "addresses": "Addresses",
     "hosting": "Hosting",
@@ -165,6 +169,48 @@ def as_markdown(facts: dict[str, Any]) -> str:
         told = [f"- {_plain(one)}" for one in part] if isinstance(part, list) else _pairs(part)
         lines += [f"## {title}", "", *told, ""] if told else []
     return "\n".join(lines)
+
+
+def as_logins(facts: dict[str, Any]) -> str:
+    """CSV (RFC 4180): a line each for hosting, panel, database and application, as far as their passwords are known."""
+    to = io.StringIO()
+    lines = csv.writer(to)
+    lines.writerow(LOGIN_COLUMNS)
+    at, what = facts["addresses"], f"{facts['title']} ({facts['customer']})"
+    hosting, base, own = (facts.get(n, {}) for n in ("hosting", "database", "application_login"))
+    found = [
+        ("hosting", hosting.get("transfer"), hosting.get("login"), hosting.get("password"), at.get("on_the_host")),
+        (
+            "control panel",
+            at.get("panel"),
+            hosting.get("panel_login"),
+            hosting.get("panel_password") or hosting.get("password"),
+            "",
+        ),
+        ("database", base.get("server"), base.get("user"), base.get("password"), base.get("name")),
+        (
+            "application",
+            at["administration"] or at["site"],
+            own.get("administrator"),
+            own.get("password"),
+            facts["versions"]["application"],
+        ),
+    ]
+    # What the installer showed only once is nobody's login, and would be lost with the rest.
+    found += [
+        (label, at["site"], " ", value, "shown only once by the installer") for label, value in facts["once"].items()
+    ]
+    for kind, address, name, password, note in found:
+        if name and password:
+            lines.writerow(
+                [_no_formula(f"{what}: {kind}"), address or "", name.strip(), password, _no_formula(note or "")]
+            )
+    return to.getvalue()
+
+
+def _no_formula(text: str) -> str:
+    """A text of somebody else's that no table takes for a formula when the file is opened in one."""
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
 
 
 def _pairs(part: dict[str, Any]) -> list[str]:

@@ -1,11 +1,12 @@
-"""Detached OpenPGP signatures, by Sequoia's library."""
+"""OpenPGP by Sequoia's library: detached signatures, and sealing for somebody."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from pysequoia import Cert, Sig, verify
+from pysequoia import Cert, Sig, encrypt, verify
 
 from highshelf.core.errors import ArchiveError, InputError
 
@@ -48,6 +49,29 @@ def check_signature(path: Path, signature: bytes, key: bytes) -> str:
     )
     names = [str(u) for u in signer.user_ids]
     return f"{signer.fingerprint}" + (f" ({names[0]})" if names else "")
+
+
+def seal(content: bytes, passphrase: str, keys: Sequence[str]) -> bytes:
+    """An armoured OpenPGP message (RFC 9580) that opens with the passphrase, if there is one, and for each of the keys' owners.
+
+    Raises:
+        InputError: a key cannot be read, or nothing can be sealed for it.
+    """
+    owners: list[Any] = []
+    for number, key in enumerate(keys, 1):
+        try:
+            owners += Cert.split_bytes(key.encode())
+        except Exception as fault:
+            raise InputError(
+                f"key {number} is no OpenPGP public key: {_first_line(fault)}",
+                hint="give the text between BEGIN PGP PUBLIC KEY BLOCK and its end",
+            ) from None
+    try:
+        return bytes(encrypt(bytes=content, recipients=owners, passwords=[passphrase] if passphrase else []))
+    except Exception as fault:
+        raise InputError(
+            f"nothing can be sealed for this key: {_first_line(fault)}", hint="is it for encryption, and still valid?"
+        ) from None
 
 
 def _first_line(fault: Exception) -> str:
