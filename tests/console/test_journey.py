@@ -5,12 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 
 from playwright.sync_api import expect
+from pysequoia import decrypt
 
 from tests.console.pages import Console, ready_by_api
+from tests.console.test_access import looked_at
 from tests.support import Hosting, Service, until
 
 
-def test_from_nothing_to_a_revealed_sheet(console: Console, clean: Hosting, tidebook: Path) -> None:
+def test_from_nothing_to_a_revealed_sheet(console: Console, clean: Hosting, tidebook: Path, axe: str) -> None:
     page = console.page
     console.become_first()
     expect(page.get_by_text("Three steps to the first installation")).to_be_visible()
@@ -39,6 +41,7 @@ def test_from_nothing_to_a_revealed_sheet(console: Console, clean: Hosting, tide
     expect(page.get_by_text("ended: the installer says that it is finished", exact=False)).to_be_visible()
     page.get_by_role("link", name="The handover sheet").click()
     console.heading("Evensong <diary>")
+    assert sealed_sheet(console, axe).startswith(b"%PDF-")
     secret = reveal(console)
     # What was shown is what signs in: the proof leg used the same secret.
     installation = page.url.rpartition("/")[2]
@@ -46,6 +49,22 @@ def test_from_nothing_to_a_revealed_sheet(console: Console, clean: Hosting, tide
         assert client.installation_reveal(installation, "application").secrets == {"application": secret}
     assert (clean.root("choir") / "visitors/diary/index.php").exists() and not clean.leftovers()
     assert console.faults == []
+
+
+def sealed_sheet(console: Console, axe: str) -> bytes:
+    """The sheet on paper, as it was sealed when it was saved in the browser, and opened again."""
+    page, phrase = console.page, "heron tide plank seven"
+    console.button("Save the sheet").click()
+    page.get_by_label("As", exact=True).select_option("logins")
+    expect(console.button("Save it")).to_be_disabled()
+    page.get_by_label("As", exact=True).select_option("pdf")
+    page.get_by_text("Seal it").click()
+    assert looked_at(console, axe) == []
+    page.get_by_label("Passphrase").fill(phrase)
+    with page.expect_download() as came:
+        console.button("Save it").click()
+    assert came.value.suggested_filename.endswith(".pdf.asc")
+    return decrypt(Path(came.value.path()).read_bytes(), passwords=[phrase]).bytes or b""
 
 
 def reveal(console: Console) -> str:

@@ -10,6 +10,7 @@
 	import HostSettings from './HostSettings.svelte';
 	import Inspect from './Inspect.svelte';
 	import Recheck from './Recheck.svelte';
+	import SaveSheet from './SaveSheet.svelte';
 	import Secret from './Secret.svelte';
 	import Undo from './Undo.svelte';
 
@@ -25,6 +26,7 @@
 	let asked: Schemas['RevealOut'][] = $state.raw([]);
 	let forget: Confirm | undefined = $state();
 	let undo: Undo | undefined = $state();
+	let saving: SaveSheet | undefined = $state();
 	let fault = $state.raw<FaultBody | null>(null);
 	let refused = $state.raw<FaultBody | null>(null);
 	// The page is made anew for another installation.
@@ -66,27 +68,6 @@
 		await done(api.DELETE('/api/v1/installations/{number}', { params: { path: { number: id } } }));
 		navigate('/installations');
 	}
-	async function save(reveal: boolean): Promise<void> {
-		refused = null;
-		try {
-			const text = await done(
-				api.POST('/api/v1/installations/{number}/sheet', {
-					params: { path: { number: id } },
-					body: { reveal, form: 'html', customer: false },
-					parseAs: 'text',
-				}),
-			);
-			const link = document.createElement('a');
-			link.href = URL.createObjectURL(new Blob([text as string], { type: 'text/html' }));
-			link.download = `handover-${id}.html`;
-			link.click();
-			URL.revokeObjectURL(link.href);
-			if (reveal) await looks();
-		} catch (reason) {
-			refused = faultOf(reason);
-		}
-	}
-
 	const facts = $derived((one?.facts ?? {}) as Record<string, unknown>);
 	const text = (name: string): string => (typeof facts[name] === 'string' ? facts[name] : '');
 	const acts = $derived((Array.isArray(facts.acts) ? facts.acts : []) as Told[]);
@@ -132,10 +113,7 @@
 				<button class="btn btn-lesser" type="button" onclick={() => void show('all')}>Show all secrets</button
 				>
 			{/if}
-			<button class="btn btn-lesser" type="button" onclick={() => void save(false)}>Save the sheet</button>
-			<button class="btn btn-lesser" type="button" onclick={() => void save(true)}
-				>Save it with passwords</button
-			>
+			<button class="btn btn-lesser" type="button" onclick={() => saving?.ask()}>Save the sheet</button>
 			{#if !one.replaced_by && (!one.taken_back || one.taken_back.kept_in || one.taken_back.left.length)}
 				<button class="btn btn-lesser" type="button" onclick={() => undo?.ask()}
 					>{one.taken_back?.kept_in ? 'Remove what is kept' : 'Undo it'}</button
@@ -326,6 +304,7 @@
 		</section>
 	</div>
 	<Undo bind:this={undo} {one} />
+	<SaveSheet bind:this={saving} {id} saved={async (revealed) => (revealed ? looks() : undefined)} />
 	<Confirm
 		bind:this={forget}
 		title="Forget {one.application} at {one.address}?"

@@ -127,6 +127,7 @@ EXAMPLES: Mapping[str, tuple[str, ...]] = {
     "installation sheet": (
         "installation sheet 6807bc6b972f",
         "installation sheet 6807bc6b972f --as markdown --customer",
+        "installation sheet 6807bc6b972f --as pdf --reveal --seal-for customer.asc",
     ),
     "value list": ("value list",),
     "profile add": ("profile add shed https://shelf.example shed.token --use",),

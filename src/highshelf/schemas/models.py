@@ -594,7 +594,7 @@ class SheetAsk(Public):
         "html", description="`logins` is a CSV file for a password manager: title, address, name, password, note"
     )
     passphrase: SecretStr | None = Field(
-        None, min_length=12, max_length=1000, description="seal it so that it opens with this one (OpenPGP)"
+        None, max_length=1000, description="seal it so that it opens with this one, of 12 characters or more (OpenPGP)"
     )
     keys: list[Annotated[str, Field(max_length=100_000)]] = Field(
         [], max_length=10, description="seal it for the owners of these OpenPGP public keys"

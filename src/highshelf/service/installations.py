@@ -270,6 +270,7 @@ FORMS = {
     "logins": "text/csv",
 }
 SEALED = "application/pgp-encrypted"
+LEAST_PASSPHRASE = 12
 SHEET: dict[int | str, dict[str, Any]] = {
     200: {
         "description": "The sheet in the form that was asked for",
@@ -287,7 +288,15 @@ def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> Response:
     The customer's part has nothing of the hosting account. With a passphrase or public keys the answer is sealed.
     """
     if ask.form == "logins" and not ask.reveal:
-        raise InputError("a file of logins is nothing without its passwords", hint="ask for them: `reveal` (--reveal)")
+        raise InputError(
+            "a file of logins is nothing without its passwords",
+            hint="`--reveal` writes them into it, and that is recorded",
+        )
+    passphrase = ask.passphrase.get_secret_value() if ask.passphrase is not None else ""
+    if passphrase and len(passphrase) < LEAST_PASSPHRASE:
+        raise InputError(
+            f"a passphrase has {LEAST_PASSPHRASE} characters or more", hint="several words are easy to say"
+        )
     row = room.store.get(InstallationRow, number, "installation")
     account = room.store.get(AccountRow, row.account, "account")
     known = credentials_of(room, row)
@@ -301,7 +310,6 @@ def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> Response:
     else:
         as_text = {"json": as_json, "markdown": as_markdown, "logins": as_logins}[ask.form]
         content = as_text(sheet_facts(row, account, secrets, **given)).encode()
-    passphrase = ask.passphrase.get_secret_value() if ask.passphrase is not None else ""
     if passphrase or ask.keys:
         return Response(room.seal(content, passphrase, ask.keys), media_type=SEALED)
     return Response(content, media_type=FORMS[ask.form])

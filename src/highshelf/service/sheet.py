@@ -176,7 +176,9 @@ def as_logins(facts: dict[str, Any]) -> str:
     to = io.StringIO()
     lines = csv.writer(to)
     lines.writerow(LOGIN_COLUMNS)
-    at, what = facts["addresses"], f"{facts['title']} ({facts['customer']})"
+    at, what = facts["addresses"], facts["title"]
+    if facts["customer"] not in what:
+        what += f" ({facts['customer']})"
     hosting, base, own = (facts.get(n, {}) for n in ("hosting", "database", "application_login"))
     found = [
         ("hosting", hosting.get("transfer"), hosting.get("login"), hosting.get("password"), at.get("on_the_host")),
