@@ -37,7 +37,7 @@ def test_an_example_is_what_its_command_takes(line: str, tmp_path: Path, monkeyp
         monkeypatch.setenv(name, "")
     monkeypatch.setattr(SAID, "lines", False)
     monkeypatch.setattr(SAID, "quiet", False)
-    for name in re.findall(r"(?<![/\w])[\w.-]+\.(?:zip|txt|eml|csv|yaml|token)\b", line):
+    for name in re.findall(r"(?<![/\w])[\w.-]+\.(?:zip|txt|eml|csv|yaml|token|asc)\b", line):
         Path(name).write_text("a word")
     words = take(shlex.split(line.partition(" | ")[0]))
     known = next(
