@@ -123,3 +123,8 @@ def test_what_cannot_be_sealed_is_said_and_nothing_is_written(
     with service.client as client, pytest.raises(ServiceError) as caught:
         client.installation_sheet(standing.id, passphrase="short")
     assert "12 characters or more" in str(caught.value)
+    key.write_text("\n")
+    empty = service.cli(
+        "installation", "sheet", standing.id, "--to", str(sheet), "--reveal", "--passphrase-file", str(key)
+    )
+    assert empty.returncode == 2 and "no passphrase in" in empty.stdout + empty.stderr and not sheet.exists()

@@ -25,6 +25,7 @@ class Work:
         self.store = store
         self.done: list[str] = []
         self.begun, self.go_on = threading.Event(), threading.Event()
+        self.surveyor, self.packer = self, self
 
     def groups(self, job_id: str) -> list[list[str]]:
         return [["survey"], ["place", "database"]]
@@ -38,6 +39,18 @@ class Work:
             assert self.go_on.wait(20)
         self.done.append(leg)
         return outcome("done")
+
+    def do(self, what: str) -> None:
+        """A survey, or the packing of a release."""
+        if what == "broken":
+            raise RuntimeError("it breaks")
+        if what == "release":
+            self.begun.set()
+            assert self.go_on.wait(20)
+        self.done.append(what)
+
+    def behind(self) -> list[str]:
+        return ["release"]
 
     def finish(self, job_id: str, *, undone: bool) -> None:
         self.done.append("finished")
@@ -127,8 +140,18 @@ def test_a_leg_of_a_run_that_is_over_is_not_begun_again(engine: Engine, work: Wo
 
 def test_a_survey_whose_run_broke_gets_another(engine: Engine, work: Work, tmp_path: Path) -> None:
     books = Books(tmp_path / "engine.sqlite")
-    # There is no surveyor: the first run breaks.
-    engine.submit_survey("s", "ferry")
-    until(lambda: books.states().get("survey-s") == "ERROR", "it did not break")
-    engine.submit_survey("s", "ferry")
-    until(lambda: books.states().get("survey-s~1") == "ERROR", "no further run was begun")
+    engine.submit_survey("broken", "ferry")
+    until(lambda: books.states().get("survey-broken") == "ERROR", "it did not break")
+    engine.submit_survey("broken", "ferry")
+    until(lambda: books.states().get("survey-broken~1") == "ERROR", "no further run was begun")
+
+
+def test_what_a_survey_queued_goes_on_after_it(engine: Engine, work: Work, tmp_path: Path) -> None:
+    books = Books(tmp_path / "engine.sqlite")
+    engine.submit_survey("fine", "ferry")
+    assert work.begun.wait(20)
+    until(lambda: books.states()["survey-fine"] == "SUCCESS", "the survey never ended")
+    assert looked_after(engine) == []
+    work.go_on.set()
+    until(lambda: set(books.states().values()) == {"SUCCESS"}, "it was not packed")
+    assert work.done == ["fine", "release"]

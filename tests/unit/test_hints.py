@@ -73,6 +73,21 @@ def test_a_field_whose_words_are_nobodys_is_known_by_what_explains_it() -> None:
     assert found.get("c") == "admin.email" and "m" not in found
 
 
+@pytest.mark.parametrize(
+    "said",
+    [
+        "No e-mail address please",
+        "Keine E-Mail-Adresse",
+        "Pas d'adresse de courriel",
+        "Not your e-mail address",
+        "Nessun indirizzo e-mail",
+    ],
+)
+def test_what_is_not_wanted_is_not_filled_in(said: str) -> None:
+    html = f"<p>Your name: <input name=n></p><p>Password: <input name=p type=password></p><p>Gull: <input name=g> <small>{said}</small></p>"
+    assert "g" not in given(html)
+
+
 def test_what_explains_never_brings_a_secret_anywhere() -> None:
     html = (
         "<fieldset><legend>Database</legend><p>Server <input name=h></p><p>Name <input name=d></p><p>User <input name=u></p>"

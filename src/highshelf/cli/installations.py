@@ -434,6 +434,9 @@ def sheet(
     passphrase = ""
     if passphrase_file is not None:
         passphrase = secret_from(passphrase_file, "Passphrase", ask=False).strip()
+        if not passphrase:
+            # Whoever wanted it sealed must not get it open.
+            fail("input", f"there is no passphrase in {passphrase_file}", "write it into the file", as_json, USAGE)
     elif seal:
         passphrase = typer.prompt("Passphrase", hide_input=True, confirmation_prompt=True, err=True)
     sealed = bool(passphrase or seal_for)

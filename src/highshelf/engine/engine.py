@@ -47,7 +47,7 @@ PATIENCE_SECONDS, LATER_SECONDS = 60.0, 600.0
 MOST_AGAIN = 5
 # What the library calls a workflow that will still do something.
 OPEN = ("PENDING", "ENQUEUED", "DELAYED")
-EXECUTOR = "local"
+EXECUTOR, LEG = "local", "leg"
 # Between the books and the first line of a workflow lie milliseconds; on a machine that is very busy, seconds.
 GONE_SECONDS = 15.0
 _steps: Steps | None = None
@@ -127,7 +127,7 @@ def park_step(job_id: str) -> bool:
     return when_there_is_room(steps().store, lambda: steps().park(job_id))
 
 
-@DBOS.workflow(name="leg")
+@DBOS.workflow(name=LEG)
 def leg_workflow(job_id: str, leg: str) -> End:
     """Run one leg to its end, or until a question has waited so long that others go first."""
     with _here.at():
@@ -324,7 +324,9 @@ class Engine:
         }
         begun = []
         for one in pending:
-            if one.parent_workflow_id and self._status(one.parent_workflow_id) not in OPEN:
+            # What a survey or a fetch has queued goes on after it; a leg never goes on without its job.
+            parent = one.parent_workflow_id if one.name == LEG else None
+            if parent and self._status(parent) not in OPEN:
                 DBOS.cancel_workflow(one.workflow_id)
             elif clock() - self._missed.get(one.workflow_id, clock()) >= GONE_SECONDS:
                 DBOS.resume_workflow(one.workflow_id, queue_name=one.queue_name)

@@ -82,7 +82,11 @@ class Outbox:
     def take_up(self) -> list[str]:
         """At a start: everything that may not have reached the engine is told once more; returns the jobs that were lost."""
         # What is left of a run that is over is not to be picked up with the rest.
-        self._engine.look_after()
+        try:
+            self._engine.look_after()
+        except Exception as fault:
+            # On a full disk nothing can be cancelled: it is looked at again once there is room.
+            log.warning("outbox", error=f"{type(fault).__name__}: {fault}")
         lost = self.look()
         self.send()
         for job in self._store.jobs.open():

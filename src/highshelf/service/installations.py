@@ -293,7 +293,7 @@ def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> Response:
             hint="`--reveal` writes them into it, and that is recorded",
         )
     passphrase = ask.passphrase.get_secret_value() if ask.passphrase is not None else ""
-    if passphrase and len(passphrase) < LEAST_PASSPHRASE:
+    if ask.passphrase is not None and len(passphrase) < LEAST_PASSPHRASE:
         raise InputError(
             f"a passphrase has {LEAST_PASSPHRASE} characters or more", hint="several words are easy to say"
         )

@@ -43,6 +43,10 @@ IN_PARTS = ("site.timezone",)
 FEW_WORDS = 2
 # Of a sentence that explains a field: "An e-mail address for …", "The name of the database …".
 HEAD_WORDS = 4
+NEGATION = re.compile(
+    r"\b(?:no|not|never|without|nor|kein|keinen?|nicht|ohne|pas|aucune?|sans|ni|ninguna?|sin|nessuna?|non|senza|nao|nenhuma?|sem|geen|niet|zonder"
+    r"|nie|bez|zaden|zadna)\b"
+)
 
 
 @dataclass(frozen=True, eq=False)
@@ -485,8 +489,10 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
 
 
 def head_of(hint: str) -> str:
-    """What a sentence that explains begins with: an article, and what is wanted. The rest may speak of anything."""
-    return " ".join(fold(re.split(r"[.;:,(–]", hint, maxsplit=1)[0]).split()[:HEAD_WORDS])
+    """What a sentence that explains begins with: an article, and what is wanted; "" where it says what is not. The rest may
+    speak of anything."""
+    head = " ".join(fold(re.split(r"[.;:,(–]", hint, maxsplit=1)[0]).split()[:HEAD_WORDS])
+    return "" if NEGATION.search(head) else head
 
 
 def source_like(field: Field) -> bool:

@@ -121,13 +121,23 @@ class Browsers:
         """A page of ours as PDF, on the paper that its own style names. Nothing is fetched for it and no script runs.
 
         Raises:
-            BrowserError: no browser here.
+            BrowserError: no browser here, or it did not print.
         """
         if why := self.missing():
             raise BrowserError(
                 why, hint="install it (apt-get install chromium), or take the sheet as HTML and print that"
             )
-        return asyncio.run_coroutine_threadsafe(self._print(html), self._running()).result(PRINT_SECONDS)
+        printing = asyncio.run_coroutine_threadsafe(self._print(html), self._running())
+        try:
+            return printing.result(PRINT_SECONDS)
+        except HighShelfError:
+            raise
+        except Exception as fault:
+            printing.cancel()
+            told = (str(fault).splitlines() or [type(fault).__name__])[0][:200]
+            raise BrowserError(
+                f"the browser did not print it: {told}", hint="take the sheet as HTML and print that"
+            ) from fault
 
     def leave(self, key: str) -> None:
         """End a conversation; no harm where there is none."""
