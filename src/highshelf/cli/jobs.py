@@ -33,6 +33,7 @@ from highshelf.cli.common import (
 )
 from highshelf.cli.everywhere import SAID
 from highshelf.cli.given import answer_of, settings_of
+from highshelf.cli.leaving import leaves_with
 from highshelf.cli.words import Words
 from highshelf.schemas.ways import WayWanted
 
@@ -285,7 +286,7 @@ def leave(service: Client, job: JobOut, as_json: bool, *, cancels: bool = False)
 def followed(service: Client, job_id: str, as_json: bool, after: int = 0, *, cancels: bool = False) -> JobOut:
     """The job when it has ended, asks or rests; what it tells meanwhile is told. Ctrl-C leaves it to itself."""
     line = _Line(as_json)
-    try:
+    with leaves_with(LEFT, _goes_on_without_you(job_id)):
         if not as_json:
             _tell_before(service, job_id)
         # What it asks may have been told before the events that are looked at.
@@ -297,16 +298,15 @@ def followed(service: Client, job_id: str, as_json: bool, after: int = 0, *, can
             # Nothing comes until somebody lets it go on: that may be never.
             if event.kind == "state" and event.data.get("state") == "paused" and service.job_show(job_id).paused:
                 break
-    except KeyboardInterrupt:
-        line.end()
-        err.print(f"\nthe job {job_id} goes on without you", markup=False)
-        err.print(
-            f"  → `highshelf job follow {job_id}` tells what happens, `highshelf job cancel {job_id}` stops it",
-            markup=False,
-        )
-        raise typer.Exit(LEFT) from None
     line.end()
     return service.job_show(job_id)
+
+
+def _goes_on_without_you(job_id: str) -> str:
+    return (
+        f"\nthe job {job_id} goes on without you\n"
+        f"  → `highshelf job follow {job_id}` tells what happens, `highshelf job cancel {job_id}` stops it\n"
+    )
 
 
 def _tell_before(service: Client, job_id: str) -> None:
@@ -578,12 +578,9 @@ def resume(job_id: str, follow: Follow = True, as_json: Json = False) -> None:
 
 def watch(as_json: Json = False) -> None:
     """Tell what all jobs do, live, until Ctrl-C."""
-    with client(as_json) as service:
-        try:
-            for event in service.watch():
-                if as_json:
-                    print(event.model_dump_json(), flush=True)
-                elif ("bytes" not in event.data or event.kind == "act") and event.kind != "leg":
-                    out.print(f"{event.at:%H:%M:%S} {event.job} {event.leg:<9} {event.text}", markup=False)
-        except KeyboardInterrupt:
-            raise typer.Exit(DONE) from None
+    with client(as_json) as service, leaves_with(DONE):
+        for event in service.watch():
+            if as_json:
+                print(event.model_dump_json(), flush=True)
+            elif ("bytes" not in event.data or event.kind == "act") and event.kind != "leg":
+                out.print(f"{event.at:%H:%M:%S} {event.job} {event.leg:<9} {event.text}", markup=False)
