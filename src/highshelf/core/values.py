@@ -39,6 +39,7 @@ CATALOGUE: dict[str, Value] = {
         Value("site.language", "text", "language of the installation, as a code such as en; default: en"),
         Value("site.timezone", "text", "time zone; default: UTC"),
         Value("site.organisation", "text", "whose site it is; default: the site's title"),
+        Value("site.shortname", "text", "one short word for the site; default: the first long one of its title"),
         Value("site.domain", "text", "the host's name in the site's address; default: as the address has it"),
         Value(
             "site.country",

@@ -20,6 +20,8 @@ def group_of(text: str) -> str:
     groups = lexicon().groups
     if folded.strip(" 0123456789./)(") in lexicon().lists["only_database"]:
         return "database"
+    if folded.strip(" 0123456789./)(") in lexicon().lists["only_administrator"]:
+        return "admin"
     for group in dict.fromkeys([*FIRST, *groups]):
         if _begun_by(groups[group]).search(folded):
             return group

@@ -17,7 +17,7 @@ from highshelf.core.walk.clusters import ANOTHER, EITHER, Stand, is_secret, whos
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
 from highshelf.core.walk.knowledge import URL_SOURCE
 from highshelf.core.walk.mails import EXAMPLE, MAIL, mails
-from highshelf.core.walk.namesakes import asks_for_its_address, asks_for_its_name
+from highshelf.core.walk.namesakes import asks_for_its_address, asks_for_its_name, stands_as_example
 from highshelf.core.walk.persons import first_name, named_alike, person_by_place, whole_name
 from highshelf.core.walk.unlike import is_another
 
@@ -33,7 +33,6 @@ HERE = ("localhost", "127.0.0.1", "::1")
 # How a prefix is suggested: a few letters and an underscore.
 PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
 # Short words that German and Dutch put at a longer one's end; "taal" ends others that are no language.
-SHORT_ENDS = ("port", "host", "name", "naam", "user", "mail", "pass")
 SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
 # What stands before a word that by itself could be anybody's.
 OF_DATABASE = re.compile(r"^(?:the )?(?:datenbank|database|databank|db|my ?sql|mariadb|sql|postgres(?:ql)?) (?=\S)")
@@ -267,11 +266,22 @@ def _of_the_site(field: Field) -> bool:
     )
 
 
-def _under_the_site(free: list[Field]) -> list[Field]:
+def _under_the_site(left: list[Field]) -> list[Field]:
     """Under a heading of the site alone: what is only called a name, else the one thing that has to be said and is not."""
-    mine = [f for f in free if group_of(f.near) == "site" and not lexicon().says("not_its_name", f.label)]
-    short = [f for f in mine if len(fold(f.label).split()) == 1 and lexicon().says("naming", f.label)]
-    wanted = [f for f in mine if f.required and not lexicon().says("particulars", f"{f.label} {f.name}")]
+    mine = [
+        f
+        for f in left
+        if (group_of(f.near) == "site" or lexicon().says("the_thing", f.near))
+        and not lexicon().says("not_its_name", f.label)
+    ]
+    short = [
+        f
+        for f in mine
+        if len(fold(f.label).split()) == 1 and lexicon().says("naming", f.label) and stands_as_example(f)
+    ]
+    wanted = [
+        f for f in mine if not f.value and f.required and not lexicon().says("particulars", f"{f.label} {f.name}")
+    ]
     return short[:1] or (wanted if len(wanted) == 1 else [])
 
 
@@ -298,7 +308,8 @@ def _by_own_words(form: Form, found: list[Assignment], page: Page) -> list[Assig
         ]
         # "Heading of the site": of what is asked about a site, and has no name of its own, its title.
         named += [f for f in free if not named and _of_the_site(f)]
-        named += [] if named else _under_the_site(free)
+        left = [f for f in form.fields if f.kind == "text" and f.typed and id(f) not in taken and f.label]
+        named += [] if named else _under_the_site(left)
         titles = [
             f for f in named if group_of(f"{f.label} {f.name}") in ("", "site") and group_of(f.near) not in FOREIGN
         ]
@@ -535,7 +546,7 @@ def _label_score(name: str, label: str) -> float:
         elif stem_in(stem, label) and _begins_compound(stem, label):
             # "Datenbankport" is a port, not a database: its end says what it is.
             best = max(best, LABEL_PART - 2)
-        elif (len(stem) >= 5 or stem in SHORT_ENDS) and _ends_compound(stem, label):
+        elif _may_end_compound(stem) and _ends_compound(stem, label):
             best = max(best, LABEL_PART + 1)
         elif stem_in(stem, label):
             # A longer phrase says more: "name of the database" beats "database".
@@ -568,6 +579,12 @@ def _begins_compound(stem: str, label: str) -> bool:
         not _is_letter(label, at - 1, digits=True) and not all(_is_letter(label, end + n) for n in range(4))
         for at, end in _places(stem, label)
     )
+
+
+@lru_cache(maxsize=5_000)
+def _may_end_compound(stem: str) -> bool:
+    """Whether a stem is of a language that writes words together, and a thing by itself."""
+    return stem.partition(" ")[0] in lexicon().lists["compound_ends"]
 
 
 def _ends_compound(stem: str, label: str) -> bool:

@@ -29,10 +29,10 @@ DATABASE_LOGIN = ("database.name", "database.user", "database.password")
 # How long a key is to be, as a label says it, and how long it is where none does.
 LETTERS = re.compile(r"(?<!\d)(1[6-9]|[2-9]\d|1[0-2]\d)(?!\d)")
 KEY_LETTERS = 32
-# What only follows from other values is no better than a preset.
 # Yes, no, and "please choose".
 MOST_ANSWERS = 3
-KEPT = ("site.country", "site.currency", "site.domain")
+# What only follows from other values is no better than a preset.
+KEPT = ("site.country", "site.currency", "site.domain", "site.shortname")
 
 
 def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]], list[tuple[str, str]]] | AskFor:

@@ -11,7 +11,19 @@ from highshelf.core.release.taken import Taken
 from highshelf.core.walk.moves import signature_of
 from highshelf.core.walk.witness import Witness
 
-FOLLOWING = ("admin.firstname", "admin.lastname", "site.organisation", "site.domain", "site.country", "site.currency")
+FOLLOWING = (
+    "admin.firstname",
+    "admin.lastname",
+    "site.organisation",
+    "site.shortname",
+    "site.domain",
+    "site.country",
+    "site.currency",
+)
+# What is called short has room for about as much.
+SHORT_NAME = 10
+# The longest word that says nothing of what it stands before: "the", "les", "der".
+ARTICLE = 3
 # Where a language gives no better hint, the country that has the most of its speakers among those who install for customers here.
 COUNTRIES: dict[str, tuple[str, ...]] = {
     "en": (
@@ -67,6 +79,12 @@ URL_SOURCE = re.compile(
 # As PHP's drivers take it; what says where the server is comes from us.
 DRIVER_SOURCE = re.compile(r"(?<!\w)(?P<driver>mysql|pgsql):(?P<parts>(?:\w+=[^;\s]*;?)+)", re.I)
 PLACED = ("host", "port", "dbname", "unix_socket", "user", "password")
+
+
+def short_name(title: str) -> str:
+    """One short word for what has this title: its first one that is no article, without marks."""
+    words = [re.sub(r"\W|_", "", w) for w in title.split()]
+    return next((w for w in words if len(w) > ARTICLE), "".join(words))[:SHORT_NAME]
 
 
 @dataclass(frozen=True)
@@ -125,6 +143,7 @@ class Knowledge:
             "admin.firstname": first,
             "admin.lastname": rest or first,
             "site.organisation": self.values.get("site.title", ""),
+            "site.shortname": short_name(self.values.get("site.title", "")),
             "site.domain": urlsplit(self.values.get("site.address", "")).hostname or "",
             "site.country": COUNTRIES.get(language, ("",))[0],
             "site.currency": CURRENCIES.get(language, "EUR"),

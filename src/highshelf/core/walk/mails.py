@@ -58,7 +58,9 @@ def mails(form: Form, groups: list[str], found: list[Assignment]) -> list[Assign
 def _free(field: Field) -> bool:
     said, words = EXAMPLE.sub(" ", f"{field.label} {field.name}"), lexicon()
     other = words.says("optional", said) or words.says("unwanted", said) or words.says("again", said)
-    return field.kind in ("text", "email") and field.typed and not field.value and not other
+    # "Bounces (optional)" over it: nothing there has to be said.
+    spared = words.says("optional", field.near)
+    return field.kind in ("text", "email") and field.typed and not field.value and not other and not spared
 
 
 def _names_administrator(field: Field) -> bool:

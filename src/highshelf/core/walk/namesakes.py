@@ -62,7 +62,12 @@ def asks_for_its_name(field: Field) -> bool:
         return False
     if group_of(f"{field.label} {field.name}") not in ("", "site") or PEOPLE.search(label):
         return False
-    return not field.value or (not re.search(r"[\d@/_]", field.value) and len(field.value.split()) <= MOST_WORDS)
+    return stands_as_example(field)
+
+
+def stands_as_example(field: Field) -> bool:
+    """Whether nothing stands in a field, or a few plain words that only wait to be changed."""
+    return not re.search(r"[\d@/_]", field.value) and len(field.value.split()) <= MOST_WORDS
 
 
 def _is_the_thing(field: Field, label: str) -> bool:

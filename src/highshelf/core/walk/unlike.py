@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from highshelf.core.pages.groups import group_of
 from highshelf.core.pages.lexicon import fold
 from highshelf.core.pages.page import Field
 
@@ -37,6 +38,9 @@ def is_another(name: str, field: Field) -> bool:
         return field.kind == "text" and label in ("city", "continent")
     if name == "site.domain":
         return OTHER_DOMAINS.search(fold(f"{field.label} {field.name}")) is not None
+    if name == "site.shortname":
+        # Whoever is asked for under a heading of people has initials, and a mail server none.
+        return group_of(field.near) not in ("", "site") or group_of(field.label) not in ("", "site")
     if name == "database.port" and (WITH_PORT.search(label) or re.search(r"[a-z]", field.value, re.I)):
         return True
     if name == "database.host":
