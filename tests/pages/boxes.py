@@ -26,7 +26,7 @@ BOXES: dict[str, dict[str, list[str]]] = yaml.safe_load(Path(__file__).with_name
 
 @dataclass(frozen=True)
 class Ticked:
-    """A box, what should become of it, and what did: `agree` (a person is asked), `not` (it is unticked), `stay`."""
+    """A box, what should become of it, and what did: `agree` (a person is asked), `not` (it is unticked), `note` (it is ticked), `stay`."""
 
     language: str
     label: str
@@ -55,7 +55,7 @@ def _become(language: str, label: str, know: Knowledge) -> str:
         if isinstance(filled, AskFor):
             return "agree" if filled.must_accept else "?"
         sent.append("x1" in dict(filled[0]))
-    return {(True, False): "stay", (False, False): "not"}.get((sent[0], sent[1]), "?")
+    return {(True, False): "stay", (False, False): "not", (True, True): "note"}.get((sent[0], sent[1]), "?")
 
 
 def main() -> None:

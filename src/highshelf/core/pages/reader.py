@@ -375,21 +375,14 @@ def _said_by(node: LexborNode) -> str:
     picture = node.css_first("img[alt], svg[aria-label]") if node.tag in ("button", "a") else None
     drawn = (picture.attributes.get("alt") or picture.attributes.get("aria-label")) if picture is not None else ""
     seen = a.get("value") if node.tag == "input" and (a.get("type") or "").lower() != "image" else ""
-    ways = (
-        clean(node.text(separator=" ")),
-        seen,
-        drawn,
-        a.get("aria-label"),
-        a.get("title"),
-        a.get("alt"),
-        a.get("value"),
-    )
+    ways = (clean(node.text(separator=" ")), seen, drawn, a.get("aria-label"), a.get("title"), a.get("alt"))
     said = [clean(w) for w in ways if w and w.strip()]
     # An arrow is no word: what is said over it comes first, and else which way it points.
     words = next((w for w in said[:1] if re.search(r"\w", w)), "") or next(
-        (w for w in said[1:-1] if re.search(r"[^\W\d]", w)), ""
+        (w for w in said[1:] if re.search(r"[^\W\d]", w)), ""
     )
-    return words or next((ARROWS[c] for w in said[:1] for c in w if c in ARROWS), "") or next(iter(said), "")
+    arrow = next((ARROWS[c] for w in said[:1] for c in w if c in ARROWS), "")
+    return words or arrow or next(iter(said), "") or clean(a.get("value") or "")
 
 
 def _field(node: LexborNode, labels: Labels) -> Field | None:

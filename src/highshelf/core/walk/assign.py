@@ -17,8 +17,8 @@ from highshelf.core.walk.clusters import ANOTHER, EITHER, Stand, is_secret, whos
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
 from highshelf.core.walk.knowledge import URL_SOURCE
 from highshelf.core.walk.mails import EXAMPLE, MAIL, mails
-from highshelf.core.walk.namesakes import asks_for_its_address, asks_for_its_name, stands_as_example
-from highshelf.core.walk.persons import first_name, named_alike, person_by_place, whole_name
+from highshelf.core.walk.namesakes import PEOPLE, asks_for_its_address, asks_for_its_name, stands_as_example
+from highshelf.core.walk.persons import first_name, lone_last_name, named_alike, person_by_place, whole_name
 from highshelf.core.walk.unlike import is_another
 
 # What a field's own words weigh. A label beats a name: a field called `name` was the login in one installer,
@@ -96,6 +96,7 @@ def _assigned(asked: _Asked) -> tuple[Assignment, ...]:
     found = _with_evidence(_mark_repeats(_best_of_all(scored), form), form, sure)
     found = _behind_another(form, found)
     found += _by_place(form, groups, found)
+    found = lone_last_name(found)
     found += first_name(form, found)
     found += named_alike(form, found)
     found += person_by_place(form, groups, found)
@@ -266,6 +267,24 @@ def _of_the_site(field: Field) -> bool:
     )
 
 
+def _in_its_section(left: list[Field], found: list[Assignment]) -> list[Field]:
+    """What is only called a name, under a heading of its own: where the site is asked about as well, or by one word for the thing."""
+    about = {a.field.near for a in found if a.value.startswith("site.")}
+    taken = {a.field.near for a in found} - about
+    return [
+        f
+        for f in left
+        if f.near
+        and f.near not in taken
+        and not group_of(f.near)
+        and (f.near in about or len(f.near.split()) == 1)
+        and len(fold(f.label).split()) == 1
+        and lexicon().says("naming", f.label)
+        and stands_as_example(f)
+        and not PEOPLE.search(fold(f.near))
+    ]
+
+
 def _under_the_site(left: list[Field]) -> list[Field]:
     """Under a heading of the site alone: what is only called a name, else the one thing that has to be said and is not."""
     mine = [
@@ -309,7 +328,7 @@ def _by_own_words(form: Form, found: list[Assignment], page: Page) -> list[Assig
         # "Heading of the site": of what is asked about a site, and has no name of its own, its title.
         named += [f for f in free if not named and _of_the_site(f)]
         left = [f for f in form.fields if f.kind == "text" and f.typed and id(f) not in taken and f.label]
-        named += [] if named else _under_the_site(left)
+        named += [] if named else _under_the_site(left) or _in_its_section(left, found)
         titles = [
             f for f in named if group_of(f"{f.label} {f.name}") in ("", "site") and group_of(f.near) not in FOREIGN
         ]
@@ -442,6 +461,9 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
         return LABEL_WHOLE + NAME_WHOLE
     # "Host", "user", "port" mean the database only in its own group, and what opens the installer is nobody else's.
     if (words.group in OWN_GROUP_ONLY and group != words.group) or (group == "setup") != (words.group == "setup"):
+        return 0.0
+    if name == "site.shortname" and group == "admin":
+        # People have initials.
         return 0.0
     if is_another(name, field) or (field.value in HERE and name != "database.host"):
         return 0.0

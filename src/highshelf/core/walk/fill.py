@@ -132,6 +132,8 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
     said = f"{field.label} {field.name}"
     if (given := know.values.get("field." + field.name)) is not None:
         return given.lower() in ("yes", "on", "true", "1", field.value.lower())
+    if _saw_warnings(field.label):
+        return True
     agreeing = _about_terms(said)
     if words.says("noted", field.label) and not agreeing:
         # What was shown once and has to be written down is kept.
@@ -156,6 +158,13 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
     if re.search(r"\b(ssl|tls)\b", said, re.I) and know.values.get("database.tls") != "yes":
         return False
     return field.checked
+
+
+def _saw_warnings(label: str) -> bool:
+    """Whether a box says that somebody has read what the page warns of, and goes on: nothing is agreed to, and nothing gets lost."""
+    words = lexicon()
+    seen = words.says("warned", label) and words.says("seen_it", label)
+    return seen and not words.says("legal", label) and not words.says("destroying", label)
 
 
 def _mails_login(field: Field) -> bool:
@@ -295,9 +304,12 @@ def _radio(choices: list[Field], know: Knowledge) -> str | AskFor | None:
 
 def _agreed_in_list(field: Field, know: Knowledge) -> str | AskFor | None:
     """The choice of a list that accepts a licence, where another one of it refuses; None where the list is about something else."""
-    choices = _as_choices(field)
+    choices = [c for c in _as_choices(field) if c.value]
     accepting = _accepting(choices) if 2 <= len(choices) <= MOST_ANSWERS else None
-    if accepting is None or not any(lexicon().says("refusing", c.label) for c in choices):
+    if accepting is None and len(choices) == 2 and _about_terms(field.label) and (no := _refusal(choices)) is not None:
+        # "Do you agree to the terms?", and yes or no: the question says what is agreed to.
+        accepting = replace(next(c for c in choices if c is not no), label=field.label)
+    if accepting is None or not (_refusal(choices) or any(lexicon().says("refusing", c.label) for c in choices)):
         return None
     ticked = _ticked(accepting, know)
     return ticked if isinstance(ticked, AskFor) else (accepting.value if ticked else field.value)

@@ -39,7 +39,7 @@ ITS = re.compile(
 # A person, and what nobody gives a name to when an application is installed.
 PEOPLE = re.compile(
     r"\b(?:(?:call|name|heissen|llama|heet|chama) (?:you|sie|usted|u|voce)|yourself|sie selbst|user|benutzer\w*|utilisateur|usuario|utente|utilizador"
-    r"|gebruiker|uzytkownik\w*|account|file|folder|cookie|table|column|server)\b"
+    r"|gebruiker|uzytkownik\w*|account|file|folder|cookie|table|column|server|categor\w*|kategori\w*|session|theme|cache)\b"
 )
 # How titles are shown that only wait to be changed.
 MOST_WORDS = 5

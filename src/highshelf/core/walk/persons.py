@@ -51,6 +51,19 @@ def named_alike(form: Form, found: list[Assignment]) -> list[Assignment]:
     return []
 
 
+def lone_last_name(found: list[Assignment]) -> list[Assignment]:
+    """What is only called a name is a login where nobody asks for a first one, whatever letter its field's own name begins with."""
+    have = {a.value for a in found}
+    if "admin.name" in have or "admin.firstname" in have or "admin.password" not in have:
+        return found
+    return [
+        Assignment(a.field, "admin.name", a.score)
+        if a.value == "admin.lastname" and fold(a.field.label).strip(" *") in lexicon().lists["naming"]
+        else a
+        for a in found
+    ]
+
+
 def first_name(form: Form, found: list[Assignment]) -> list[Assignment]:
     """Beside a first name a field that is only called a name is the last one, and the other way round."""
     have = {a.value: a for a in found}
