@@ -114,6 +114,9 @@ def role_of(field: Field, form: Form, known: Known) -> Role:
 def roles_in(form: Form, known: Known) -> tuple[tuple[Field, Role], ...]:
     """The roles of a form's fields; the only one in which something is to be written, however it is called, has the name."""
     roles = tuple((f, role_of(f, form, known)) for f in form.fields if f.typed)
+    # Among kinds of servers a website or a mailbox is one kind more of whatever can be ordered.
+    kinds = {f.name for f, role in roles if f.kind == "radio" and role == "kind"}
+    roles = tuple((f, "kind" if f.kind == "radio" and f.name in kinds else role) for f, role in roles)
     texts = [f for f, role in roles if f.kind == "text" and role == "other" and not f.value]
     if any(role in ("database", "name", "user") for _, role in roles) or len(texts) != 1:
         return roles
@@ -476,7 +479,9 @@ def rank(link: Link, page: Page, trail: str, goal: Goal | Literal["list"], names
         return -9
     about = 3 if says("database", link.label) or ADDRESS.search(path) else 0
     score = about - (3 if says("others", link.label) else 0)
-    if any(token_in(n, said) for n in names if n):
+    # With its marks: a name is no two words.
+    whole = f"{link.label} {re.sub(r'[/?&=]', ' ', path)}"
+    if any(token_in(n, whole) for n in names if n):
         score += 4
     if about or is_about_databases(page, trail):
         score += 1 if says("making", link.label) else 0

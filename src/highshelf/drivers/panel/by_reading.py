@@ -439,7 +439,8 @@ class ReadPanel:
         for url, seen in list(self._lists.items()):
             snapshot = self._get(url)
             self._lists[url] = Seen(snapshot, read(snapshot), seen.trail, seen.depth)
-            found |= tokens(snapshot)
+            # A page that is not there names what is not there.
+            found |= tokens(snapshot) if snapshot.status < 400 else set()
         return found
 
     def _paths(self) -> set[str]:
