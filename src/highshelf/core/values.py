@@ -65,7 +65,11 @@ CATALOGUE: dict[str, Value] = {
         Value(
             "licence.key", "secret", "the application's licence key; default: the one that is filed for this account"
         ),
-        Value("database.kind", "choice", "mariadb or postgresql; default: what the account offers"),
+        Value(
+            "database.kind",
+            "choice",
+            "the kind of database server: mariadb or postgresql; default: what the account offers",
+        ),
         Value("database.host", "text", "the database server as PHP sees it; default: what the panel says"),
         Value("database.port", "number", "the database server's port; default: the usual one"),
         Value("database.name", "text", "the database's name before the panel adds to it; default: generated"),
@@ -74,7 +78,7 @@ CATALOGUE: dict[str, Value] = {
         Value(
             "php.switches",
             "choice",
-            "yes, no or ask: whether extensions of PHP that the installer misses are switched on in the panel; default: ask where "
+            "whether extensions of PHP that the installer misses are switched on in the panel: yes, no or ask; default: ask where "
             "other sites share the same PHP",
         ),
         Value("database.prefix", "text", "the prefix of the tables; default: generated"),

@@ -38,6 +38,7 @@ from highshelf.core.release.findings import Findings
 from highshelf.core.release.matching import forbidding, match
 from highshelf.core.survey.neighbours import application_at
 from highshelf.core.survey.probes import can_hold_beside
+from highshelf.core.value_rules import check_values
 from highshelf.core.values import ASK, CATALOGUE, about, check_settings, is_secret
 from highshelf.core.walk.browsing import told_of_scripts
 from highshelf.engine.bench import Drivers, account_of, at_site, findings_of
@@ -243,6 +244,7 @@ class Planner:
                 hint="take it off the shelf and check it in again from where it came from",
             )
         findings = findings_of(release)
+        check_values(settings, findings.fields)
         by_sample = _by_sample(configure, findings)
         place = place_at(account.root, account.address, at)
         application, faulty = self._application_primer(primer, release)
