@@ -203,3 +203,12 @@ def test_what_cannot_be_taken_back_wants_a_word_in_a_script(ready: Service) -> N
         assert done.returncode == 2 and "--yes" in done.stderr, (words, done.stdout, done.stderr)
     # One secret by its name is what was asked for.
     assert ready.cli("installation", "reveal", number, "application").returncode == 0
+
+
+def test_what_was_given_for_nothing_is_told_and_what_cannot_be_is_refused(clean: Hosting, ready: Service) -> None:
+    wrong = ready.cli("plan", "tidebook", "ferry", "--at", "/tide", "--set", "admin.email=keeper", "--set", "site.timezone=London")  # fmt: skip
+    assert wrong.returncode == 2 and "admin.email=keeper" in wrong.stderr and "site.timezone=London" in wrong.stderr
+    given = ("--set", "site.title=Ferry diary", "--set", "site.currency=GBP", "--set", "field.nobody=x")
+    done = ready.cli("install", "tidebook", "ferry", "--at", "/tide", *given)
+    assert done.returncode == 0, done.stdout + done.stderr
+    assert "given, but nothing here asked for it: field.nobody, site.currency" in done.stdout

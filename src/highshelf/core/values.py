@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import secrets
 import string
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -101,6 +101,23 @@ def about(name: str) -> str:
         CATALOGUE[name].about.partition(";")[0]
         if name in CATALOGUE
         else f"the installer's field {name.partition('.')[2]}"
+    )
+
+
+# What else a value went into, when it was asked for by parts or under another name.
+GOES_INTO = {
+    "site.title": ("site.organisation", "site.shortname"),
+    "admin.fullname": ("admin.firstname", "admin.lastname"),
+    "admin.email": ("site.email",),
+}
+# What an installer may ask for or not; a database's login is used in any case.
+MAY_BE_ASKED = ("site.", "admin.", "field.", "licence.")
+
+
+def left_over(given: Iterable[str], used: Collection[str]) -> list[str]:
+    """Values that an operator gave and nobody asked for."""
+    return sorted(
+        name for name in given if name.startswith(MAY_BE_ASKED) and not {name, *GOES_INTO.get(name, ())} & set(used)
     )
 
 

@@ -87,8 +87,9 @@ def _configured_first(
         state = {**state, "tried": [*tried, CONFIGURED]}
         if named or not (job.findings.installers or job.findings.installer_routes):
             made = fill_samples(job, named)
+            used = sorted({*state.get("used", []), *(value for m in made for value in m["filled"])})
             if made:
-                job.journal.keep("walk", "converse", {**state, "made": [m["file"] for m in made]})
+                job.journal.keep("walk", "converse", {**state, "made": [m["file"] for m in made], "used": used})
                 return More()
     front = seen[0][0]
     logged = php_log(job) if front.status >= 500 or not front.text else ()

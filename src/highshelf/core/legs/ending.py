@@ -15,6 +15,7 @@ from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read, says_login
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.tidy.asked import wishes
+from highshelf.core.values import ASK, left_over
 from highshelf.core.walk.beginning import installing
 from highshelf.core.walk.decide import decide
 from highshelf.core.walk.moves import (
@@ -87,5 +88,16 @@ def finish(job: Job, fetch: TimedFetch, move: Finished, state: dict[str, Any]) -
         "walk.logs",
     ):
         job.values.set(name, "", secret=True)
+    _tell_left_over(job, state)
     turns = len(state["history"])
     return Done(f"walked through {turns} page{'s' if turns != 1 else ''}: {move.why}", {**state, "pending": None})
+
+
+def _tell_left_over(job: Job, state: dict[str, Any]) -> None:
+    """Say which values of the operator's nobody asked for: they stand nowhere."""
+    fields = [name for name, value in job.values.all().items() if name.startswith("field.") and value]
+    given = [name for name, value in job.plan.settings.items() if value not in ("", ASK)]
+    filled = job.journal.facts("configure", "fill-samples").get("made", [])
+    used = {*state.get("used", []), *(value for made in filled for value in made["filled"])}
+    if left := left_over({*given, *fields}, used):
+        job.say(f"given, but nothing here asked for it: {', '.join(left)}")
