@@ -56,6 +56,7 @@ class Asks:
             found += ways.get(part, list)()
         if step in ("site", "all"):
             found += self._foreign()
+            found += self._hosting()
         if self.traits.module and step in ("database", "all"):
             found += self._module()
         if self.traits.language == UNREAD:
@@ -70,7 +71,7 @@ class Asks:
         """What the installer's source would say of its fields."""
         found: dict[str, Taken] = {}
         for c in [c for step in steps for c in self.controls(step)]:
-            if c.meaning not in lexicon().values and c.group not in ("module", "mail", "directory"):
+            if c.meaning not in lexicon().values and c.group not in ("module", "mail", "directory", "hosting"):
                 continue
             value, before = c.meaning or "foreign", found.get(c.name)
             # One name may be for two things on two pages: a source says both.
@@ -92,6 +93,19 @@ class Asks:
             Control(f"{prefix}_host", "", say("bare.host"), preset="localhost", group=foreign),
             Control(f"{prefix}_user", "", say("bare.user"), group=foreign),
             Control(f"{prefix}_password", "", say("bare.password"), "password", group=foreign),
+        ]
+
+    def _hosting(self) -> list[Control]:
+        """The login of the web space: not for any installer."""
+        say, headed = self._say, self.traits.hosting == "headed" and self.traits.group != "none"
+        if self.traits.hosting == "none":
+            return []
+        word = (lambda key: say(f"bare.{key}")) if headed else (lambda key: say(f"ftp.{key}"))
+        group = "hosting" if headed else "site"
+        return [
+            Control("ftp_host", "", word("host"), preset="localhost", group=group),
+            Control("ftp_user", "", word("user"), group=group),
+            Control("ftp_password", "", word("password"), "password", group=group),
         ]
 
     def _module(self) -> list[Control]:
