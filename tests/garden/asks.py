@@ -71,7 +71,7 @@ class Asks:
         """What the installer's source would say of its fields."""
         found: dict[str, Taken] = {}
         for c in [c for step in steps for c in self.controls(step)]:
-            if c.meaning not in lexicon().values and c.group not in ("module", "mail", "directory", "hosting"):
+            if c.meaning not in lexicon().values and c.group not in ("module", "mail", "directory", "hosting", "service"):
                 continue
             value, before = c.meaning or "foreign", found.get(c.name)
             # One name may be for two things on two pages: a source says both.
@@ -97,15 +97,17 @@ class Asks:
 
     def _hosting(self) -> list[Control]:
         """The login of the web space: not for any installer."""
-        say, headed = self._say, self.traits.hosting == "headed" and self.traits.group != "none"
-        if self.traits.hosting == "none":
+        say, t = self._say, self.traits
+        headed = t.hosting in ("headed", "service") and t.group != "none"
+        if t.hosting == "none" or (t.hosting == "service" and not headed):
             return []
         word = (lambda key: say(f"bare.{key}")) if headed else (lambda key: say(f"ftp.{key}"))
-        group = "hosting" if headed else "site"
+        group = {"headed": "hosting", "service": "service"}[t.hosting] if headed else "site"
+        prefix = "svc" if t.hosting == "service" else "ftp"
         return [
-            Control("ftp_host", "", word("host"), preset="localhost", group=group),
-            Control("ftp_user", "", word("user"), group=group),
-            Control("ftp_password", "", word("password"), "password", group=group),
+            Control(f"{prefix}_host", "", word("host"), preset="" if prefix == "svc" else "localhost", group=group),
+            Control(f"{prefix}_user", "", word("user"), group=group),
+            Control(f"{prefix}_password", "", word("password"), "password", group=group),
         ]
 
     def _module(self) -> list[Control]:

@@ -114,7 +114,7 @@ class Traits:
     # Where a sentence explains a field: nowhere, between its label and it, behind it, pointed to by it.
     hints: str
     # Where the hosting login is wanted, which nobody gets: nowhere, under a heading of its own with bare words, by its own words among the
-    # site's. The last trait, so that seeds of before stay.
+    # site's; or the login of some service, whatever it is, under its heading. The last trait, so that seeds of before stay.
     hosting: str
 
 
@@ -200,7 +200,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "whose": (("asked", 10), ("fixed", 1), ("told", 1)),
     "grouped": (("usual", 6), ("own names", 1)),
     "hints": (("none", 4), ("between", 1), ("behind", 1), ("pointed to", 1)),
-    "hosting": (("none", 6), ("headed", 1), ("among", 1)),
+    "hosting": (("none", 6), ("headed", 1), ("among", 1), ("service", 2)),
 }
 
 

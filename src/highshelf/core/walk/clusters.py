@@ -8,6 +8,7 @@ Rules:
 2. A cluster is only judged when it has a secret. A machine or a port in it speaks for a database, mail and a secret typed twice for a person.
 3. What is left beside a database, or beside questions about the site, and is no machine's is the administrator's: when it is the only one,
    and more than one secret by a word that nobody knows.
+4. A machine, a login and a secret under a heading of their own, and nothing that a database could be called by, are some service's.
 """
 
 from __future__ import annotations
@@ -73,6 +74,12 @@ def whose(fields: Sequence[Field], own: Sequence[str], heads: Sequence[str]) -> 
     for cluster in judged:
         cluster.whose = _judge(cluster, fields, own if cluster.parted else told)
     bases = [c for c in judged if c.whose == "database"]
+    apart = len({fields[c.fields[0]].near for c in clusters}) > 1
+    for cluster in bases:
+        if apart and not cluster.said and not cluster.parted and not _has_room_for_a_name(cluster, fields):
+            # A login on a machine, and nothing of a database, under a heading of its own: some service's.
+            cluster.whose = ANOTHER
+    bases = [c for c in bases if c.whose == "database"]
     for cluster in bases:
         # A second machine with a login of its own is another service's, whatever that one is called.
         if not cluster.said and (any(c.said for c in bases) or cluster is not bases[0]):
@@ -92,6 +99,13 @@ def whose(fields: Sequence[Field], own: Sequence[str], heads: Sequence[str]) -> 
                 cluster.whose if cluster.whose not in FOREIGN or cluster.whose == ANOTHER else "", cluster.parted
             )
     return found
+
+
+def _has_room_for_a_name(cluster: _Cluster, fields: Sequence[Field]) -> bool:
+    """Whether besides the machine and whoever signs in there something else is asked for in words: what a database is called."""
+    texts = [f for f in (fields[n] for n in cluster.fields) if f.kind == "text" and not is_secret(f)]
+    machines = [f for f in texts if _is_a_machine(f) or f.value.isdigit()]
+    return len(texts) - len(machines) > 1 or any(f.kind == "select" for f in (fields[n] for n in cluster.fields))
 
 
 def _is_bare(cluster: _Cluster, fields: Sequence[Field]) -> bool:
@@ -207,10 +221,11 @@ def _foreign(cluster: _Cluster, own: Sequence[str]) -> bool:
 
 def _is_machines(cluster: _Cluster, fields: Sequence[Field]) -> bool:
     """Whether a machine, or a port, is asked for."""
+    return any(_is_a_machine(fields[n]) for n in cluster.fields)
+
+
+def _is_a_machine(field: Field) -> bool:
     hosts = lexicon().values["database.host"]
-    for field in (fields[n] for n in cluster.fields):
-        shown, said = {field.value, field.placeholder}, fold(field.label).strip(" ?")
-        named = said in hosts.label or fold(field.name) in hosts.name or MACHINE.search(said)
-        if named or shown & {*HOSTS[:3], *PORTS}:
-            return True
-    return False
+    shown, said = {field.value, field.placeholder}, fold(field.label).strip(" ?")
+    named = said in hosts.label or fold(field.name) in hosts.name or MACHINE.search(said) is not None
+    return named or bool(shown & {*HOSTS[:3], *PORTS})
