@@ -52,6 +52,7 @@ class Asks:
                 "admin": self._admin,
                 "token": self._token,
                 "door": self._door,
+                "aside": lambda: self._login("aside", "bare", ""),
             }
             found += ways.get(part, list)()
         if step in ("site", "all"):
@@ -71,7 +72,13 @@ class Asks:
         """What the installer's source would say of its fields."""
         found: dict[str, Taken] = {}
         for c in [c for step in steps for c in self.controls(step)]:
-            if c.meaning not in lexicon().values and c.group not in ("module", "mail", "directory", "hosting", "service"):
+            if c.meaning not in lexicon().values and c.group not in (
+                "module",
+                "mail",
+                "directory",
+                "hosting",
+                "service",
+            ):
                 continue
             value, before = c.meaning or "foreign", found.get(c.name)
             # One name may be for two things on two pages: a source says both.
@@ -97,17 +104,20 @@ class Asks:
 
     def _hosting(self) -> list[Control]:
         """The login of the web space: not for any installer."""
-        say, t = self._say, self.traits
+        t = self.traits
         headed = t.hosting in ("headed", "service") and t.group != "none"
         if t.hosting == "none" or (t.hosting == "service" and not headed):
             return []
-        word = (lambda key: say(f"bare.{key}")) if headed else (lambda key: say(f"ftp.{key}"))
         group = {"headed": "hosting", "service": "service"}[t.hosting] if headed else "site"
-        prefix = "svc" if t.hosting == "service" else "ftp"
+        return self._login("svc" if t.hosting == "service" else "ftp", "bare" if headed else "ftp", group)
+
+    def _login(self, prefix: str, words: str, group: str) -> list[Control]:
+        """Whatever it is for, it is not ours, and may stay as it is."""
+        say, preset = self._say, "localhost" if prefix == "ftp" else ""
         return [
-            Control(f"{prefix}_host", "", word("host"), preset="" if prefix == "svc" else "localhost", group=group),
-            Control(f"{prefix}_user", "", word("user"), group=group),
-            Control(f"{prefix}_password", "", word("password"), "password", group=group),
+            Control(f"{prefix}_host", "", say(f"{words}.host"), preset=preset, group=group),
+            Control(f"{prefix}_user", "", say(f"{words}.user"), group=group),
+            Control(f"{prefix}_password", "", say(f"{words}.password"), "password", group=group),
         ]
 
     def _module(self) -> list[Control]:

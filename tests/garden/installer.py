@@ -185,6 +185,7 @@ class Installer:
             *(["licence"] if t.licence else []),
             *(["checks"] if t.checks != "none" else []),
             *asked,
+            *(["aside"] if t.aside != "none" else []),
             *(["tables"] if t.dump != "none" else []),
             "configuration",
             *(["silent"] if t.silent_step != "none" else []),
@@ -412,6 +413,7 @@ class Installer:
             "configuration": "finish",
             "silent": "please_wait",
             "door": "token",
+            "aside": self.traits.aside,
         }.get(step, step)
         sheet.heading = say(heading, app=self.app)
         sheet.controls = self.asks.controls(step)

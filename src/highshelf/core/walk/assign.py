@@ -408,10 +408,11 @@ def _groups(form: Form, page: Page) -> tuple[list[str], list[bool]]:
     if hosts or (any(g == "database" for g in own) and not any(g in ("admin", "site") for g in own)):
         whole = "database"
     heads = [group_of(f.near) for f in form.fields]
-    stand = whose(form.fields, own, heads)
+    about = "database" in map(group_of, (*page.headings, *page.told, *(b.label for b in form.buttons)))
+    stand = whose(form.fields, own, heads, about=about)
     if above := _above_the_database(form, own, heads, stand):
         own = [ANOTHER if n in above else o for n, o in enumerate(own)]
-        stand = whose(form.fields, own, heads)
+        stand = whose(form.fields, own, heads, about=about)
     for index, field in enumerate(form.fields):
         # An account among a database's fields is its user.
         if own[index] == "admin" and stand[index].whose == "database" and EITHER.search(fold(field.label)):

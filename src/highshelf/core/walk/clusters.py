@@ -8,7 +8,8 @@ Rules:
 2. A cluster is only judged when it has a secret. A machine or a port in it speaks for a database, mail and a secret typed twice for a person.
 3. What is left beside a database, or beside questions about the site, and is no machine's is the administrator's: when it is the only one,
    and more than one secret by a word that nobody knows.
-4. A machine, a login and a secret under a heading of their own, and nothing that a database could be called by, are some service's.
+4. A machine, a login and a secret under a heading of their own, or on a page that never speaks of a database, and nothing that one could
+   be called by, are some service's.
 """
 
 from __future__ import annotations
@@ -62,11 +63,12 @@ class Stand:
     parted: bool = False
 
 
-def whose(fields: Sequence[Field], own: Sequence[str], heads: Sequence[str]) -> list[Stand]:
+def whose(fields: Sequence[Field], own: Sequence[str], heads: Sequence[str], *, about: bool) -> list[Stand]:
     """Of each field.
 
     Args:
         own, heads: the groups that the fields' own words and their headings name, "" for none.
+        about: whether the page speaks of a database anywhere.
     """
     clusters = [c for run in _runs(fields) for c in _parted(run, fields)]
     judged = [c for c in clusters if any(is_secret(fields[n]) for n in c.fields)]
@@ -76,7 +78,9 @@ def whose(fields: Sequence[Field], own: Sequence[str], heads: Sequence[str]) -> 
     bases = [c for c in judged if c.whose == "database"]
     apart = len({fields[c.fields[0]].near for c in clusters}) > 1
     for cluster in bases:
-        if apart and not cluster.said and not cluster.parted and not _has_room_for_a_name(cluster, fields):
+        if cluster.said or (about and (cluster.parted or not apart)):
+            continue
+        if not _has_room_for_a_name(cluster, fields, own):
             # A login on a machine, and nothing of a database, under a heading of its own: some service's.
             cluster.whose = ANOTHER
     bases = [c for c in bases if c.whose == "database"]
@@ -101,11 +105,17 @@ def whose(fields: Sequence[Field], own: Sequence[str], heads: Sequence[str]) -> 
     return found
 
 
-def _has_room_for_a_name(cluster: _Cluster, fields: Sequence[Field]) -> bool:
+def _has_room_for_a_name(cluster: _Cluster, fields: Sequence[Field], own: Sequence[str]) -> bool:
     """Whether besides the machine and whoever signs in there something else is asked for in words: what a database is called."""
-    texts = [f for f in (fields[n] for n in cluster.fields) if f.kind == "text" and not is_secret(f)]
+    close = [n for n in cluster.fields if own[n] != "site"]
+    # A choice of something else between them parts what stands before it from the login.
+    parting = [n for n in close if fields[n].kind == "select" and _kinds(fields[n]) < SEVERAL]
+    first_secret = min((n for n in cluster.fields if is_secret(fields[n])), default=0)
+    begin = max((n for n in parting if n < first_secret), default=-1)
+    free = [fields[n] for n in close if n > begin]
+    texts = [f for f in free if f.kind == "text" and not is_secret(f)]
     machines = [f for f in texts if _is_a_machine(f) or f.value.isdigit()]
-    return len(texts) - len(machines) > 1 or any(f.kind == "select" for f in (fields[n] for n in cluster.fields))
+    return len(texts) - len(machines) > 1 or any(f.kind == "select" for f in free)
 
 
 def _is_bare(cluster: _Cluster, fields: Sequence[Field]) -> bool:

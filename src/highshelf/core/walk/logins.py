@@ -13,6 +13,7 @@ from dataclasses import replace
 from functools import lru_cache
 from itertools import pairwise
 
+from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import lexicon, plain_letters
 from highshelf.core.pages.page import Field, Form, Page
 from highshelf.core.walk.assign import assign
@@ -146,8 +147,13 @@ def told_name(page: Page) -> str:
         if name is not None:
             return name.value if _is_fixed(name) else ""
         others = {id(field) for value, field in found.items() if value != "admin.password"}
-        asks |= any(f.kind == "password" and id(f) not in others for f in form.fields)
+        asks |= any(f.kind == "password" and id(f) not in others and not _is_foreign(f) for f in form.fields)
     return _name_in(page) if asks or not any(f.typed for form in page.real_forms for f in form.fields) else ""
+
+
+def _is_foreign(field: Field) -> bool:
+    """Whether a secret is for what is none of ours: a mail server, the web space."""
+    return group_of(f"{field.label} {field.name}") in FOREIGN or group_of(field.near) in FOREIGN
 
 
 def told_password(page: Page) -> str:
