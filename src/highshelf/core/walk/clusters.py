@@ -75,6 +75,7 @@ def whose(fields: Sequence[Field], own: Sequence[str], heads: Sequence[str], *, 
     told = [h if h in FOREIGN else o or h for o, h in zip(own, heads, strict=True)]
     for cluster in judged:
         cluster.whose = _judge(cluster, fields, own if cluster.parted else told)
+    judged += [rest for c in judged if (rest := _behind_a_machine(c, fields, own)) is not None]
     bases = [c for c in judged if c.whose == "database"]
     apart = len({fields[c.fields[0]].near for c in clusters}) > 1
     for cluster in bases:
@@ -103,6 +104,19 @@ def whose(fields: Sequence[Field], own: Sequence[str], heads: Sequence[str], *, 
                 cluster.whose if cluster.whose not in FOREIGN or cluster.whose == ANOTHER else "", cluster.parted
             )
     return found
+
+
+def _behind_a_machine(cluster: _Cluster, fields: Sequence[Field], own: Sequence[str]) -> _Cluster | None:
+    """Of what is the administrator's by its other fields: a machine, and who signs in there. Taken out of it."""
+    at = next((k for k, n in enumerate(cluster.fields) if _is_a_machine(fields[n])), None)
+    if cluster.whose != "admin" or not at:
+        return None
+    secrets = [n for n in cluster.fields[at:] if is_secret(fields[n])]
+    if not secrets or any(own[n] == "admin" or fields[n].meant == "admin.password" for n in secrets):
+        return None
+    rest = replace(cluster, fields=cluster.fields[at:], whose=ANOTHER)
+    cluster.fields = cluster.fields[:at]
+    return rest
 
 
 def _has_room_for_a_name(cluster: _Cluster, fields: Sequence[Field], own: Sequence[str]) -> bool:
