@@ -105,11 +105,21 @@ class Asks:
     def _hosting(self) -> list[Control]:
         """The login of the web space: not for any installer."""
         t = self.traits
+        if t.hosting == "person":
+            return self._somebody() if t.group != "none" else []
         headed = t.hosting in ("headed", "service") and t.group != "none"
         if t.hosting == "none" or (t.hosting == "service" and not headed):
             return []
         group = {"headed": "hosting", "service": "service"}[t.hosting] if headed else "site"
         return self._login("svc" if t.hosting == "service" else "ftp", "bare" if headed else "ftp", group)
+
+    def _somebody(self) -> list[Control]:
+        """An account that may be made beside the administrator's, and need not be."""
+        say = self._say
+        return [
+            Control("other_name", "", say("bare.user"), group="person"),
+            Control("other_password", "", say("bare.password"), "password", group="person"),
+        ]
 
     def _login(self, prefix: str, words: str, group: str) -> list[Control]:
         """Whatever it is for, it is not ours, and may stay as it is."""

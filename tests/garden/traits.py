@@ -114,7 +114,8 @@ class Traits:
     # Where a sentence explains a field: nowhere, between its label and it, behind it, pointed to by it.
     hints: str
     # Where the hosting login is wanted, which nobody gets: nowhere, under a heading of its own with bare words, by its own words among the
-    # site's; or the login of some service, whatever it is, under its heading.
+    # site's; or the login of some service, whatever it is, under its heading, or
+    # that of somebody else than the administrator.
     hosting: str
     # The same on a page of its own, which may be left as it is. The last trait, so that seeds of before stay.
     aside: str
@@ -202,7 +203,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "whose": (("asked", 10), ("fixed", 1), ("told", 1)),
     "grouped": (("usual", 6), ("own names", 1)),
     "hints": (("none", 4), ("between", 1), ("behind", 1), ("pointed to", 1)),
-    "hosting": (("none", 6), ("headed", 1), ("among", 1), ("service", 2)),
+    "hosting": (("none", 6), ("headed", 1), ("among", 1), ("service", 2), ("person", 1)),
     "aside": (("none", 6), ("service", 1), ("hosting", 1)),
 }
 

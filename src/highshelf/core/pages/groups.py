@@ -8,7 +8,7 @@ from functools import lru_cache
 from highshelf.core.pages.lexicon import fold, lexicon
 
 # Groups whose fields are never ours, whatever their words are: a mail server has a host and a password, too.
-FOREIGN = ("mail", "directory", "current", "server", "hosting", "other")
+FOREIGN = ("mail", "directory", "current", "server", "hosting", "somebody", "other")
 # Looked for before the others, whose words theirs contain.
 FIRST = ("setup", *FOREIGN)
 
