@@ -78,6 +78,7 @@ class Asks:
                 "directory",
                 "hosting",
                 "service",
+                "person",
             ):
                 continue
             value, before = c.meaning or "foreign", found.get(c.name)
