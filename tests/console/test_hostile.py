@@ -63,7 +63,7 @@ def test_hostile_titles_names_and_labels_run_nothing(
         release = client.release_check_in(archive, ["odd-names"])
     job = service.install(release.sha256, "choir", "/diary", settings={"site.title": HOSTILE, "admin.fullname": IMAGE})
     # An installation that failed has the host's words in its fault.
-    failed = service.install(release.sha256, "choir", "/second", settings={"database.name": "x" * 200})
+    failed = service.install(release.sha256, "choir", "/second", settings={"database.name": "x" * 64})
     pages = ["/", "/accounts", "/accounts/choir", "/accounts/odd", "/shelf", f"/shelf/{release.sha256}?q=img", "/jobs"]
     pages += [
         f"/jobs/{job.id}",
