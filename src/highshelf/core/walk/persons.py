@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import re
+
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Form
 from highshelf.core.walk.assignment import ENOUGH, Assignment, right_before
 from highshelf.core.walk.mails import EXAMPLE, MAIL
 from highshelf.core.walk.namesakes import NAME_OF
+
+# What opens something else, and is nobody's name.
+KEYS = re.compile(r"\b(?:\w*key|\w*schlussel|cle|\w*sleutel|chiave|chave|klucz|token)\b")
 
 
 def person_by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
@@ -27,6 +32,7 @@ def person_by_place(form: Form, groups: list[str], found: list[Assignment]) -> l
         and not lexicon().says("particulars", f"{f.label} {f.name}")
         and not lexicon().says("optional", f.label)
         and not NAME_OF.match(fold(f.label))
+        and not KEYS.search(fold(f.label))
         and not MAIL.search(fold(f.label))
     ]
     beside = right_before(secret.field, free, form)
