@@ -9,6 +9,7 @@ import pytest
 from highshelf.core.errors import InputError, WalkError
 from highshelf.core.legs.walk import _place_file
 from highshelf.core.legs.witnessing import to_text
+from highshelf.core.pages.groups import group_of
 from highshelf.core.pages.judgement import judge
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
@@ -577,3 +578,35 @@ def test_a_database_that_nobody_planned_is_asked_for() -> None:
         "<select name=k><option value=sqlite selected>SQLite file</option><option value=my>MySQL</option></select>"
     )
     assert isinstance(decide(page_of(by_file), Knowledge(none, HERE), [Turn("x", "Next", "")]), Submit)
+
+
+@pytest.mark.parametrize(
+    ("said", "group"),
+    [
+        ("FTP password", "hosting"),
+        ("Zugang zum Webspace", "hosting"),
+        ("Mot de passe du compte FTP", "hosting"),
+        ("Database of your web space", "database"),
+        ("Datenbank Ihres Webspace", "database"),
+        ("Conta de convidado", "somebody"),
+        ("Test user", "somebody"),
+        ("Administrator", "admin"),
+    ],
+)
+def test_whose_login_a_heading_speaks_of(said: str, group: str) -> None:
+    assert group_of(said) == group
+
+
+@pytest.mark.parametrize(
+    ("title", "short"),
+    [
+        ("The Estuary Ferry Museum", "Estuary"),
+        ("Saltings Choir", "Saltings"),
+        ("Kelda's Boat Diary", "Keldas"),
+        ("Bootswerft-Vereinigung", "Bootswerft"),
+        ("St. Ola", "StOla"),
+        ("", ""),
+    ],
+)
+def test_a_short_name_is_the_first_word_that_says_something(title: str, short: str) -> None:
+    assert Knowledge({"site.title": title}, "http://a.example/").value("site.shortname") == (short or None)

@@ -11,6 +11,7 @@ from highshelf.core.pages.lexicon import fold, lexicon
 FOREIGN = ("mail", "directory", "current", "server", "hosting", "somebody", "other")
 # Looked for before the others, whose words theirs contain.
 FIRST = ("setup", *FOREIGN)
+TRANSFER = re.compile(r"(?<![a-z])s?ftps?(?![a-z])|(?<![a-z])ssh")
 
 
 @lru_cache(maxsize=20_000)
@@ -24,7 +25,9 @@ def group_of(text: str) -> str:
         return "admin"
     for group in dict.fromkeys([*FIRST, *groups]):
         if _begun_by(groups[group]).search(folded):
-            return group
+            # "Database of your web space": the space is only where it lies.
+            inside = group == "hosting" and _begun_by(groups["database"]).search(folded) and not TRANSFER.search(folded)
+            return "database" if inside else group
     return ""
 
 
