@@ -14,6 +14,7 @@ from tests.panels.by_hand import BY_HAND
 from tests.panels.by_hand_fifth import FIFTH
 from tests.panels.by_hand_fourth import FOURTH
 from tests.panels.by_hand_more import MORE
+from tests.panels.by_hand_seventh import SEVENTH
 from tests.panels.by_hand_sixth import SIXTH
 from tests.panels.by_hand_third import THIRD
 from tests.panels.yard import ADDRESS, CUSTOMER, RIGHTS, Traits, YardFetch, YardPanel
@@ -106,7 +107,7 @@ def main() -> None:
     parser.add_argument("--by-hand", action="store_true")
     given = parser.parse_args()
     if given.by_hand:
-        for name, make in {**BY_HAND, **MORE, **THIRD, **FOURTH, **FIFTH, **SIXTH}.items():
+        for name, make in {**BY_HAND, **MORE, **THIRD, **FOURTH, **FIFTH, **SIXTH, **SEVENTH}.items():
             print(name, try_panel(make()))
         return
     counts: Counter[str] = Counter()

@@ -39,7 +39,10 @@ VERBS = re.compile(
 )
 KINDS = {"mariadb": re.compile(r"mysql|mariadb", re.I), "postgresql": re.compile(r"postgres|pgsql|\bpg\b", re.I)}
 # In addresses a word is not set apart: /dbusers, /mysqldatabases.
-ADDRESS = re.compile(r"(?:^|[^a-z])(?:db|sql|mysql|mariadb|postgres|database|datenbank)", re.I)
+ADDRESS = re.compile(
+    r"(?:^|[^a-z])(?:db|sql|mysql|mariadb|postgres|database|datenbank|databank|(?:bdd?|bbdd|bases?|bazy?|bancos?)(?![a-z]))",
+    re.I,
+)
 PREFIX = re.compile(r"[A-Za-z0-9]+[_-]")
 # With less a form could as well be another one.
 LEAST = {"database": 5, "user": 5, "attach": 4}
@@ -233,7 +236,13 @@ def _weigh(goal: Goal, form: Form, page: Page, trail: str, known: Known, wish: W
             here = token_in(
                 wish.database, " ".join([*page.headings, page.title, held, unquote(page.url), unquote(form.action)])
             )
-            if found.has("password") or not (grid or (wish.user in offered and (wish.database in offered or here))):
+            # On the page of the user the databases are what is offered.
+            hers = wish.database in offered and token_in(
+                wish.user, " ".join([*page.headings, held, unquote(page.url), unquote(form.action)])
+            )
+            if found.has("password") or not (
+                grid or hers or (wish.user in offered and (wish.database in offered or here))
+            ):
                 return None
             score += 4 + (1 if says("attaching", f"{pressed} {nears} {heads}") else 0)
     return Found(form, score, roles)
@@ -254,6 +263,9 @@ def _may_make_database(found: Found, own: str, heads: str, nears: str) -> bool:
         return False
     if found.has("password") and not found.has("database", "name") and not says("database", nears):
         return False
+    if found.has("pick-user") and found.has("name") and found.has("user"):
+        # One of those there are, or a new one with a name of its own: the other name is the database's.
+        return True
     if found.has("database", "name"):
         # A form of a user is not one of a database, unless it names one too.
         of_user = says("user", nears) or (found.has("password") and says("user", own))
