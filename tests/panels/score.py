@@ -11,6 +11,7 @@ from typing import Any
 from highshelf.core.errors import PanelError
 from highshelf.drivers.panel.by_reading import ReadPanel
 from tests.panels.by_hand import BY_HAND
+from tests.panels.by_hand_eighth import EIGHTH
 from tests.panels.by_hand_fifth import FIFTH
 from tests.panels.by_hand_fourth import FOURTH
 from tests.panels.by_hand_more import MORE
@@ -107,7 +108,7 @@ def main() -> None:
     parser.add_argument("--by-hand", action="store_true")
     given = parser.parse_args()
     if given.by_hand:
-        for name, make in {**BY_HAND, **MORE, **THIRD, **FOURTH, **FIFTH, **SIXTH, **SEVENTH}.items():
+        for name, make in {**BY_HAND, **MORE, **THIRD, **FOURTH, **FIFTH, **SIXTH, **SEVENTH, **EIGHTH}.items():
             print(name, try_panel(make()))
         return
     counts: Counter[str] = Counter()

@@ -10,6 +10,7 @@ import pytest
 from highshelf.core.errors import PanelError
 from highshelf.drivers.panel.by_reading import ReadPanel
 from tests.panels.by_hand import BY_HAND, Answer, HandPanel
+from tests.panels.by_hand_eighth import EIGHTH
 from tests.panels.by_hand_fifth import FIFTH
 from tests.panels.by_hand_fourth import FOURTH
 from tests.panels.by_hand_more import MORE
@@ -20,7 +21,7 @@ from tests.panels.score import try_panel, try_seed
 from tests.panels.yard import ADDRESS, CUSTOMER, Traits, YardFetch, YardPanel
 
 SEEDS = range(730_000, 730_120)
-ALL = {**BY_HAND, **MORE, **THIRD, **FOURTH, **FIFTH, **SIXTH, **SEVENTH}
+ALL = {**BY_HAND, **MORE, **THIRD, **FOURTH, **FIFTH, **SIXTH, **SEVENTH, **EIGHTH}
 # Nobody gets through: a language that no list has, a box to tick that only a person may, a password that nobody is told.
 STOPPED = {"ordered": "no form was found", "cards": "Veuillez accepter", "tables": "it was deleted again"}
 

@@ -149,11 +149,14 @@ def _role_of_list(field: Field, form: Form, said: str, known: Known) -> Role:
         return "pick-user" if known.users.intersection(texts) and says("user", said) else "pick-database"
     if known.users.intersection(texts):
         return "pick-user"
+    graded = any(says("everything", t) for t in texts) and any(says("reading", t) for t in texts)
+    if graded and says("rights", said):
+        # What lists call the rights of others stands among the names that were found there.
+        return "rights"
     if known.standing.intersection(o.value for o in field.options) - known.databases - known.users:
         return "pick-user" if says("user", said) or not says("database", said) else "pick-database"
     if any(p.search(t) for p in KINDS.values() for t in texts):
         return "kind"
-    graded = any(says("everything", t) for t in texts) and any(says("reading", t) for t in texts)
     if says("rights", said) or graded or any(VERBS.search(t) for t in texts):
         return "rights"
     return "other"
