@@ -15,6 +15,7 @@ from tests.panels.by_hand_eighth import EIGHTH
 from tests.panels.by_hand_fifth import FIFTH
 from tests.panels.by_hand_fourth import FOURTH
 from tests.panels.by_hand_more import MORE
+from tests.panels.by_hand_ninth import NINTH
 from tests.panels.by_hand_seventh import SEVENTH
 from tests.panels.by_hand_sixth import SIXTH
 from tests.panels.by_hand_third import THIRD
@@ -108,7 +109,17 @@ def main() -> None:
     parser.add_argument("--by-hand", action="store_true")
     given = parser.parse_args()
     if given.by_hand:
-        for name, make in {**BY_HAND, **MORE, **THIRD, **FOURTH, **FIFTH, **SIXTH, **SEVENTH, **EIGHTH}.items():
+        for name, make in {
+            **BY_HAND,
+            **MORE,
+            **THIRD,
+            **FOURTH,
+            **FIFTH,
+            **SIXTH,
+            **SEVENTH,
+            **EIGHTH,
+            **NINTH,
+        }.items():
             print(name, try_panel(make()))
         return
     counts: Counter[str] = Counter()

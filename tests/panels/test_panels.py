@@ -14,6 +14,7 @@ from tests.panels.by_hand_eighth import EIGHTH
 from tests.panels.by_hand_fifth import FIFTH
 from tests.panels.by_hand_fourth import FOURTH
 from tests.panels.by_hand_more import MORE
+from tests.panels.by_hand_ninth import NINTH
 from tests.panels.by_hand_seventh import SEVENTH
 from tests.panels.by_hand_sixth import SIXTH
 from tests.panels.by_hand_third import THIRD
@@ -21,7 +22,7 @@ from tests.panels.score import try_panel, try_seed
 from tests.panels.yard import ADDRESS, CUSTOMER, Traits, YardFetch, YardPanel
 
 SEEDS = range(730_000, 730_120)
-ALL = {**BY_HAND, **MORE, **THIRD, **FOURTH, **FIFTH, **SIXTH, **SEVENTH, **EIGHTH}
+ALL = {**BY_HAND, **MORE, **THIRD, **FOURTH, **FIFTH, **SIXTH, **SEVENTH, **EIGHTH, **NINTH}
 # Nobody gets through: a language that no list has, a box to tick that only a person may, a password that nobody is told.
 STOPPED = {"ordered": "no form was found", "cards": "Veuillez accepter", "tables": "it was deleted again"}
 
