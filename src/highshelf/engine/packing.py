@@ -25,6 +25,8 @@ class Packer:
     def __init__(self, store: Store, repack: Repack, forms: Sequence[str], *, all_forms: bool = False) -> None:
         """`all_forms`: whether it packs every form, whoever can unpack it; else only those that some checked account can."""
         self._store, self._repack, self._forms, self._all = store, repack, forms, all_forms
+        # What cannot be packed in a form cannot be after the next check of an account either.
+        self._left: set[tuple[str, str]] = set()
 
     def wanted(self) -> list[str]:
         """Forms that some account would be given."""
@@ -35,8 +37,11 @@ class Packer:
 
     def missing(self, sha256: str) -> list[str]:
         """Forms of a release that are wanted, and not packed yet."""
+        return self._missing(sha256, self.wanted())
+
+    def _missing(self, sha256: str, wanted: Sequence[str]) -> list[str]:
         there = self._store.shelf.forms(sha256)
-        return [form for form in self.wanted() if form not in there]
+        return [form for form in wanted if form not in there and (sha256, form) not in self._left]
 
     def behind(self) -> list[str]:
         """Releases that have a form missing: after an account was checked that can unpack another one."""
@@ -44,7 +49,7 @@ class Packer:
         return [
             row.sha256
             for row in self._store.all(ReleaseRow, limit=MOST_RELEASES)
-            if set(wanted) - set(self._store.shelf.forms(row.sha256)) and not self._store.shelf.fault(row.sha256)
+            if self._missing(row.sha256, wanted) and not self._store.shelf.fault(row.sha256)
         ]
 
     def do(self, sha256: str) -> None:
@@ -56,7 +61,11 @@ class Packer:
             source = self._store.shelf.archive(sha256, "zip", row.format)
             prefix = row.wrapper + "/" if row.wrapper else ""
             try:
-                self._repack(source, prefix, form, self._store.shelf.form(sha256, form), partial(self._stands, sha256))
+                packed = self._repack(
+                    source, prefix, form, self._store.shelf.form(sha256, form), partial(self._stands, sha256)
+                )
+                if not packed and self._stands(sha256):
+                    self._left.add((sha256, form))
             except (ArchiveError, OSError) as fault:
                 log.warning("pack", release=sha256[:12], form=form, fault=str(fault)[:300])
 
