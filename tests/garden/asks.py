@@ -26,6 +26,8 @@ LANDS = (
     ("PL", "Poland"),
     ("PT", "Portugal"),
 )
+# Steps that ask for a part of what the database's step asks.
+PARTS = ("db.where", "db.what", "db.who")
 KINDS = (("pgsql", "PostgreSQL"), ("mysqli", "MySQL / MariaDB"), ("sqlite", "SQLite"))
 
 
@@ -54,7 +56,7 @@ class Asks:
                 "door": self._door,
                 "aside": lambda: self._login("aside", "bare", ""),
             }
-            found += ways.get(part, list)()
+            found += self._part(part) if part in PARTS else ways.get(part, list)()
         if step in ("site", "all"):
             found += self._foreign()
             found += self._hosting()
@@ -191,6 +193,22 @@ class Asks:
             )
             found.append(prefix)
         return found
+
+    def _part(self, step: str) -> list[Control]:
+        """The part of the database's questions that a step asks; where each stands alone, the page's heading is all its label."""
+        login, name = ("database.user", "database.password"), ("database.name", "database.prefix")
+        alone = self.traits.apart == "questions"
+        here = {
+            "db.where": lambda m: m not in login and not (alone and m in name),
+            "db.what": lambda m: m in name,
+            "db.who": lambda m: m in login,
+        }[step]
+        bared = ("database.host", "database.name") if alone else ()
+        return [
+            replace(c, group="", label="" if c.meaning in bared else c.label)
+            for c in self._database()
+            if here(c.meaning)
+        ]
 
     def _site(self) -> list[Control]:
         say, t = self._say, self.traits

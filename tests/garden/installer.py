@@ -19,6 +19,7 @@ SETUP = "setup/"
 # How complaints look; "" is a sentence like any other.
 LOOKS = ("error", "alert-danger", "message bad", "wrong", "msg-problem", "form-fault", "", "")
 LOGGED = "PHP Fatal error: Allowed memory size of 8388608 bytes exhausted in /srv/www/lib/schema.php on line 12"
+DATABASE = ("database.name", "database.user", "database.password", "database.host")
 SECRETS = ("database.password", "admin.password")
 IN_ROWS = ("row", "bare row", "file", "root")
 CACHE = "data/cache"
@@ -179,6 +180,9 @@ class Installer:
             if t.one_page
             else (["admin", "site", "database"] if t.order == "admin first" else ["database", "site", "admin"])
         )
+        if t.apart != "together" and not t.one_page:
+            at = asked.index("database")
+            asked[at : at + 1] = ["db.where", "db.who"] if t.apart == "login" else ["db.where", "db.what", "db.who"]
         return [
             *({"made up": ["token", "door"], "given": ["door"]}.get(t.token, [])),
             "welcome",
@@ -306,10 +310,7 @@ class Installer:
                 return say("wrong_field", field=control.label)
         values = {c.meaning: given.get(c.name, "") for c in controls if c.meaning and c.kind != "checkbox"}
         wanted = self.host.values
-        if "database.name" in values and any(
-            values.get(n, wanted[n]) != wanted[n]
-            for n in ("database.name", "database.user", "database.password", "database.host")
-        ):
+        if any(values.get(n, wanted[n]) != wanted[n] for n in DATABASE):
             return say("wrong_db")
         if values.get("database.kind", "mysqli") != "mysqli":
             return say("wrong_db")

@@ -203,6 +203,10 @@ class Markup:
         box = f'<input type="{control.kind}" id="{identity}" name="{name}" value="{escape(control.preset)}"{required}{extra}>'
         if control.options:
             box = self._choice(control, identity, extra)
+        if not label:
+            # The page's heading is what asks.
+            cells = {"table": f'<tr><td colspan="2">{box}{hint}</td></tr>', "dl": f"<dd>{box}{hint}</dd>"}
+            return cells.get(self.traits.labels, f"<p>{box}{hint}</p>")
         between = hint and self.traits.hints == "between"
         if self.traits.labels == "before" and between:
             return f"<div class=row><span>{label}</span>{hint}{box}</div>"

@@ -117,8 +117,11 @@ class Traits:
     # site's; or the login of some service, whatever it is, under its heading, or
     # that of somebody else than the administrator.
     hosting: str
-    # The same on a page of its own, which may be left as it is. The last trait, so that seeds of before stay.
+    # The same on a page of its own, which may be left as it is.
     aside: str
+    # Whether the database is asked for on one page, its login on another, or each of its questions on its own, with a heading that asks and
+    # no label. The last trait, so that seeds of before stay.
+    apart: str
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -205,6 +208,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "hints": (("none", 4), ("between", 1), ("behind", 1), ("pointed to", 1)),
     "hosting": (("none", 6), ("headed", 1), ("among", 1), ("service", 2), ("person", 1)),
     "aside": (("none", 6), ("service", 1), ("hosting", 1)),
+    "apart": (("together", 8), ("login", 1), ("questions", 1)),
 }
 
 

@@ -12,7 +12,8 @@ from highshelf.core.legs.job import Done, Job, More, Result
 from highshelf.core.legs.opening import open_places
 from highshelf.core.legs.timed import TimedFetch
 from highshelf.core.pages.page import Page
-from highshelf.core.pages.reader import read, says_login
+from highshelf.core.pages.purposes import says_login
+from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.tidy.asked import wishes
 from highshelf.core.values import ASK, left_over

@@ -16,7 +16,7 @@ from highshelf.core.pages.files import FILE_NAME, OTHER_TEXT, PHP_TEXT
 from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Button, Check, Field, Form, Page
-from highshelf.core.pages.reader import is_login, says_login, searches
+from highshelf.core.pages.purposes import is_login, says_login, searches
 from highshelf.core.pages.saying import cheers, language_of, said
 
 State = Literal[

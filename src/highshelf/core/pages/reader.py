@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import re
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
@@ -15,7 +16,7 @@ from highshelf.core.pages.checks import read_checks
 from highshelf.core.pages.dress import looks_of
 from highshelf.core.pages.hints import clean
 from highshelf.core.pages.labels import caption_of, hint_of, label_of, labels_in, near_of, question_of
-from highshelf.core.pages.lexicon import fold, lexicon
+from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Notice, Option, Page, Shown
 from highshelf.core.pages.saying import said
 from highshelf.core.pages.shared import parted
@@ -321,12 +322,21 @@ def _senders(tree: LexborHTMLParser) -> dict[int, list[Button]]:
     return found
 
 
+# A heading of several words, or a compound that ends in "name": what all fields under it are about is mostly told by one.
+MORE_THAN_GROUP = re.compile(r"\S\s+\S|name$|naam$", re.I)
+
+
 def _asked_by_heading(fields: tuple[Field, ...]) -> tuple[Field, ...]:
-    """One question on the whole page: what stands over the only field is its label."""
+    """What stands over the only field is its label; or over the first, where the others have labels and it says more than what all are about."""
     typed = [f for f in fields if f.typed]
-    if len(typed) != 1 or typed[0].label or typed[0].kind in ("checkbox", "radio"):
-        return fields
-    return tuple(replace(f, label=f.near) if f is typed[0] else f for f in fields)
+    asked = []
+    for near, under in itertools.groupby(typed, key=lambda f: f.near):
+        first, *others = under
+        if first.label or first.kind in ("checkbox", "radio") or not all(f.label for f in others):
+            continue
+        if len(typed) == 1 or MORE_THAN_GROUP.search(near.strip()):
+            asked.append(first)
+    return tuple(replace(f, label=f.near) if any(f is one for one in asked) else f for f in fields)
 
 
 def _within(node: LexborNode, ancestor: LexborNode) -> bool:
@@ -621,44 +631,3 @@ def _refresh(tree: LexborHTMLParser, base: str, snapshot: Snapshot) -> tuple[str
     if found is None and after is None:
         return "", 0.0
     return (_join(base, found.group(1).strip()) if found else snapshot.url), float(after[1]) if after else 0.0
-
-
-def says_login(page: Page) -> Form | None:
-    """The page's login form, or None: one password and a name, with words of signing in; or nothing but these two."""
-    return next((form for form in page.forms if is_login(form, page)), None)
-
-
-def is_login(form: Form, page: Page) -> bool:
-    """Whether a form of the page asks who somebody is, and makes nothing."""
-    words = lexicon()
-    typed = [f for f in form.fields if f.typed]
-    passwords = [f for f in typed if f.kind == "password"]
-    texts = [f for f in typed if f.kind in ("text", "email")]
-    if len(passwords) != 1 or not 1 <= len(texts) <= 2 or len(typed) > 6:
-        return False
-    if any(lexicon_group("database", f) for f in typed):
-        return False
-    heads, pressed = " ".join([page.title, *page.headings]), " ".join(b.label for b in form.buttons)
-    if not words.says("login", pressed) and words.says("making", f"{pressed} {' '.join(page.headings)}"):
-        return False
-    if words.says("login", f"{heads} {pressed} {form.action}") or passwords[0].autocomplete == "current-password":
-        return True
-    bare = len(texts) == 1 and len([f for f in typed if f.kind not in ("checkbox", "select")]) == 2
-    return bare and words.says("identity", f"{texts[0].label} {texts[0].name}") and not words.says("installing", heads)
-
-
-def searches(form: Form) -> bool:
-    """Whether a form looks for something in what is there."""
-    typed = [f for f in form.fields if f.typed]
-    said = " ".join(f"{f.label} {f.name}" for f in typed)
-    return (
-        bool(typed)
-        and len(typed) <= 3
-        and (any(f.kind == "search" for f in typed) or lexicon().says("searching", said))
-    )
-
-
-def lexicon_group(group: str, field: Field) -> bool:
-    """Whether a field's own words belong to a group such as `database`."""
-    words = fold(f"{field.label} {field.name}")
-    return any(re.search(rf"(?<![a-z]){re.escape(stem)}", words) for stem in lexicon().groups[group])

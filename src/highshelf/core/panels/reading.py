@@ -15,7 +15,7 @@ from typing import Literal
 from urllib.parse import unquote, urlsplit
 
 from highshelf.core.pages.page import Button, Field, Form, Link, Page
-from highshelf.core.pages.reader import is_login, searches
+from highshelf.core.pages.purposes import is_login, searches
 from highshelf.core.panels.words import says, token_in
 
 Goal = Literal["database", "user", "attach"]

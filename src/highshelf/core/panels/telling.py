@@ -8,7 +8,7 @@ from typing import Literal
 
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Form, Page
-from highshelf.core.pages.reader import says_login, searches
+from highshelf.core.pages.purposes import says_login, searches
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.panels.reading import Found
 from highshelf.core.panels.rows import labelled

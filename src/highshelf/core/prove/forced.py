@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Button, Field, Form, Page
-from highshelf.core.pages.reader import lexicon_group, says_login, searches
+from highshelf.core.pages.purposes import lexicon_group, says_login, searches
 
 CURRENT_NAME = re.compile(
     r"(?i)(?:^|[^a-z])(?:old|cur(?:r(?:ent)?)?|existing|actual|alt|prev(?:ious)?)(?:[^a-z]|_?p|$)"

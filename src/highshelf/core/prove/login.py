@@ -12,7 +12,8 @@ from highshelf.core.errors import ProofError
 from highshelf.core.pages.forms import bare_login, filled, find_form
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Form, Link, Page
-from highshelf.core.pages.reader import read, says_login
+from highshelf.core.pages.purposes import says_login
+from highshelf.core.pages.reader import read
 from highshelf.core.ports import Fetch
 from highshelf.core.primers.models import LoginChange
 from highshelf.core.walk.assign import assign

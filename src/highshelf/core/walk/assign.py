@@ -11,14 +11,21 @@ from functools import lru_cache
 from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Page
-from highshelf.core.walk.assignment import ENOUGH, Assignment, right_before
+from highshelf.core.walk.assignment import ENOUGH, Assignment
 from highshelf.core.walk.choosing import names_kinds
 from highshelf.core.walk.clusters import ANOTHER, EITHER, Stand, is_secret, whose
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
 from highshelf.core.walk.knowledge import URL_SOURCE
 from highshelf.core.walk.mails import EXAMPLE, MAIL, mails
-from highshelf.core.walk.namesakes import PEOPLE, asks_for_its_address, asks_for_its_name, stands_as_example
+from highshelf.core.walk.namesakes import (
+    PEOPLE,
+    asks_for_a_name,
+    asks_for_its_address,
+    asks_for_its_name,
+    stands_as_example,
+)
 from highshelf.core.walk.persons import first_name, lone_last_name, named_alike, person_by_place, whole_name
+from highshelf.core.walk.placed import HERE, database_by_place
 from highshelf.core.walk.unlike import is_another
 
 # What a field's own words weigh. A label beats a name: a field called `name` was the login in one installer,
@@ -28,10 +35,6 @@ LABEL_WHOLE, LABEL_PART, NAME_WHOLE, NAME_PART, GROUP, TYPE = 9.0, 6.0, 7.0, 4.0
 SILENT_LABEL = 0.8
 OWN_GROUP_ONLY = ("database",)
 SECRETS, GROUPS_OF_SECRETS = ("database.password", "admin.password"), ("database", "admin")
-# What stands in a field for a server on the same machine.
-HERE = ("localhost", "127.0.0.1", "::1")
-# How a prefix is suggested: a few letters and an underscore.
-PREFIX = re.compile(r"[A-Za-z]\w{0,9}_")
 # Short words that German and Dutch put at a longer one's end; "taal" ends others that are no language.
 SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
 # What stands before a word that by itself could be anybody's.
@@ -95,7 +98,7 @@ def _assigned(asked: _Asked) -> tuple[Assignment, ...]:
     sure = {id(f): g for f, g, surely in zip(form.fields, groups, firm, strict=True) if surely}
     found = _with_evidence(_mark_repeats(_best_of_all(scored), form), form, sure)
     found = _behind_another(form, found)
-    found += _by_place(form, groups, found)
+    found += database_by_place(form, groups, found, _asks_for_database)
     found = lone_last_name(found)
     found += first_name(form, found)
     found += named_alike(form, found)
@@ -137,51 +140,9 @@ def _in_order(found: list[Assignment], form: Form) -> list[Assignment]:
     return sorted((a for a in found if not is_another(a.value, a.field)), key=lambda a: places[id(a.field)])
 
 
-def _by_place(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:
-    """Fields of a database's group whose words nobody knows: known by their presets, by what stands beside them, by what is left."""
-    taken = {id(a.field) for a in found}
-    have = {a.value for a in found}
-    rest = [
-        f
-        for f, group in zip(form.fields, groups, strict=True)
-        if group == "database"
-        and f.kind == "text"
-        and f.typed
-        and id(f) not in taken
-        and group_of(f"{f.label} {f.near}") not in FOREIGN
-    ]
-    made: list[Assignment] = []
-
-    def take(field: Field | None, value: str) -> None:
-        if field is not None and value not in have:
-            made.append(Assignment(field, value, ENOUGH))
-            have.add(value)
-            rest.remove(field)
-
-    take(next((f for f in rest if f.value in HERE), None), "database.host")
-    take(next((f for f in rest if f.value in ("3306", "5432")), None), "database.port")
-    take(next((f for f in rest if PREFIX.fullmatch(f.value)), None), "database.prefix")
-    empty = [f for f in rest if not f.value]
-    password = next((a.field for a in found if a.value == "database.password"), None)
-    take(right_before(password, empty, form), "database.user")
-    # What else is empty there and has to be said is the name: no form asks for less. What stands under a heading of its own is more.
-    left = [f for f in empty if f in rest]
-    left = left if len(left) < 2 or password is None else [f for f in left if f.near == password.near]
-    take(left[0] if password is not None and len(left) == 1 else None, "database.name")
-    if password is not None and "database.name" not in have:
-        among = _among(form, [*found, *made], password)
-        if len(among) == 1:
-            made.append(Assignment(among[0], "database.name", ENOUGH))
-    return made
-
-
-def _among(form: Form, found: list[Assignment], password: Field) -> list[Field]:
-    """Empty fields that stand between those of the database, under the same heading, and are nobody's yet."""
-    typed = [f for f in form.fields if f.typed]
-    taken = {id(a.field): a.value for a in found}
-    at = [n for n, f in enumerate(typed) if taken.get(id(f), "").startswith("database.")]
-    between = typed[min(at) : max(at) + 1] if at else []
-    return [f for f in between if id(f) not in taken and f.kind == "text" and not f.value and f.near == password.near]
+def _asks_for_database(heading: str) -> bool:
+    asked = _label_score("database.name", fold(heading)) >= LABEL_PART
+    return asked or (group_of(heading) == "database" and asks_for_a_name(heading))
 
 
 def _by_hint(form: Form, groups: list[str], found: list[Assignment]) -> list[Assignment]:

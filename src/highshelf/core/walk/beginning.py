@@ -7,7 +7,7 @@ from urllib.parse import urljoin, urlsplit
 
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Page
-from highshelf.core.pages.reader import says_login
+from highshelf.core.pages.purposes import says_login
 from highshelf.core.walk.moves import Adapt, AskFor, Finished, Follow, Import, Move, Open, PlaceFile, Submit, Tune
 
 ADDRESS = re.compile(

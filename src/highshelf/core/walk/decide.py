@@ -19,7 +19,7 @@ from highshelf.core.pages.forms import bare_login
 from highshelf.core.pages.judgement import leads_on, opens, praises, served
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Option, Page
-from highshelf.core.pages.reader import is_login, says_login, searches
+from highshelf.core.pages.purposes import is_login, says_login, searches
 from highshelf.core.walk.adapting import adapted, wanted_form
 from highshelf.core.walk.assign import assign
 from highshelf.core.walk.beginning import installing

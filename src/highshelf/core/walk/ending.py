@@ -15,7 +15,7 @@ from urllib.parse import urlsplit
 from highshelf.core.pages.judgement import Judgement, already, closed, judge, praises, red, tells_failure, tongue
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Field, Page
-from highshelf.core.pages.reader import searches
+from highshelf.core.pages.purposes import searches
 from highshelf.core.walk.assign import assign
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.marks import form_mark

@@ -36,6 +36,8 @@ ITS = re.compile(
     r"|comment s'appelle[- ]t[- ](?:il|elle)|como se (?:llama|chama)|come si chiama|hoe heet (?:het|hij|ze|die)"
     r"|jak (?:sie (?:on |ona |ono )?nazywa|(?:on|ona|ono) sie nazywa)"
 )
+# The same in one word, with what joins its parts: s, n, or nothing ("Schulname": the word's own ending is gone).
+ITS_NAME = re.compile(r"([a-z]{3,40}?)-?(?:name|naam)")
 # A person, and what nobody gives a name to when an application is installed.
 PEOPLE = re.compile(
     r"\b(?:(?:call|name|heissen|llama|heet|chama) (?:you|sie|usted|u|voce)|yourself|sie selbst|user|benutzer\w*|utilisateur|usuario|utente|utilizador"
@@ -50,6 +52,11 @@ EXAMPLE_ADDRESS = re.compile(
     r"https?://(?:[\w.-]*\b)?(?:example|exemple|beispiel|ejemplo|esempio|exemplo|voorbeeld|przyklad|my|your|mein|deine?|ihre?|votre|mon|su|mi|tu|localhost|domain|invalid|test)",
     re.I,
 )
+
+
+def asks_for_a_name(text: str) -> bool:
+    """Whether a text asks what something is called."""
+    return CALLED.match(fold(text)) is not None
 
 
 def asks_for_its_name(field: Field) -> bool:
@@ -71,8 +78,15 @@ def stands_as_example(field: Field) -> bool:
 
 
 def _is_the_thing(field: Field, label: str) -> bool:
-    """Whether the label is the word for what is installed, and nothing else: "Board", with "A board" standing in it, or nothing."""
-    return field.kind == "text" and lexicon().says("the_thing", label)
+    """Whether the label is the word for what is installed, and nothing else: "Board", with "A board" standing in it, or nothing; or its name
+    in one word, as German and Dutch write it: "Vereinsname", "Schoolnaam"."""
+    if field.kind != "text":
+        return False
+    whole = ITS_NAME.fullmatch(label.strip())
+    things = (
+        [label] if whole is None else [whole[1], whole[1].removesuffix("s"), f"{whole[1]}e", whole[1].removesuffix("n")]
+    )
+    return any(lexicon().says("the_thing", thing) for thing in things)
 
 
 def asks_for_its_address(field: Field, group: str = "") -> bool:
