@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from highshelf.core.pages.page import Page
-from highshelf.core.pages.reader import read, says_login
+from highshelf.core.pages.purposes import says_login
+from highshelf.core.pages.reader import read
 from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.walk.finds import shown_once
 from highshelf.core.walk.logins import published_login
