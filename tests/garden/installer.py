@@ -19,6 +19,7 @@ SETUP = "setup/"
 # How complaints look; "" is a sentence like any other.
 LOOKS = ("error", "alert-danger", "message bad", "wrong", "msg-problem", "form-fault", "", "")
 LOGGED = "PHP Fatal error: Allowed memory size of 8388608 bytes exhausted in /srv/www/lib/schema.php on line 12"
+FORKS = (("mysql", "MySQL / MariaDB"), ("pgsql", "PostgreSQL"), ("sqlite", "SQLite"))
 DATABASE = ("database.name", "database.user", "database.password", "database.host")
 SECRETS = ("database.password", "admin.password")
 IN_ROWS = ("row", "bare row", "file", "root")
@@ -100,7 +101,9 @@ class Installer:
 
     def leads_on(self) -> set[str]:
         """What its buttons that lead on say: whoever reads its language could tell."""
-        return {self._markup.say(word) for word in ("next", "begin", "finish")}
+        forks = {"kind": FORKS[0][1], "way": self._markup.say("fork.new"), "manner": self._markup.say("fork.quick")}
+        fork = forks.get(self.traits.fork.partition(" ")[0])
+        return {self._markup.say(word) for word in ("next", "begin", "finish")} | ({fork} if fork else set())
 
     @property
     def can_end(self) -> bool:
@@ -188,6 +191,7 @@ class Installer:
             "welcome",
             *(["licence"] if t.licence else []),
             *(["checks"] if t.checks != "none" else []),
+            *(["fork"] if t.fork != "none" else []),
             *asked,
             *(["aside"] if t.aside != "none" else []),
             *(["tables"] if t.dump != "none" else []),
@@ -232,6 +236,8 @@ class Installer:
         if given.get("go") == str(self._at) and self._at < len(self.steps) and self._leads(self.steps[self._at]):
             # A link, a button outside forms, or a page that leads on by itself.
             return self._show(Sheet(""), self._take({}))
+        if "pick" in given and self._at < len(self.steps) and self.steps[self._at] == "fork":
+            return self._pick(given["pick"])
         if "back" in given:
             self._at = min(self._at, int(given["back"]))
             self.seen.outside.append("went back by the step list")
@@ -273,6 +279,12 @@ class Installer:
             self.seen.outside.append(f"used the finished application: {method} {dict(given)}")
         page = f"<html><head><title>{self.app}</title></head><body><h1>{self.app}</h1><a href='/?view=news'>News</a></body></html>"
         return Snapshot(SITE, 200, page)
+
+    def _pick(self, way: str) -> Snapshot:
+        if way not in ("mysql", "new", "quick"):
+            self.seen.outside.append(f"chose {way}")
+        self._at += 1
+        return self._show(Sheet(""))
 
     def _elsewhere(self, method: str, path: str) -> Snapshot:
         if method == "POST" or path not in ("/login.php",):
@@ -415,6 +427,7 @@ class Installer:
             "silent": "please_wait",
             "door": "token",
             "aside": self.traits.aside,
+            "fork": "fork." + self.traits.fork.partition(" ")[0],
         }.get(step, step)
         sheet.heading = say(heading, app=self.app)
         sheet.controls = self.asks.controls(step)
@@ -436,6 +449,8 @@ class Installer:
         if step == "configuration" and complaint and not self._locked:
             # A text that could not be written, and the same button again.
             sheet.raw = offered(self.traits, self._text(), self._markup)
+        if step == "fork":
+            sheet.ways, sheet.ways_by = self._ways(), self.traits.fork.rpartition(" ")[2]
         if self._leads(step):
             leads_to = f"/{SETUP}?s={self._at}&go={self._at}"
             if step == "silent":
@@ -450,6 +465,13 @@ class Installer:
         elif self.traits.forgery == "name":
             sheet.hidden[f"{self._random.getrandbits(64):016x}"] = "1"
         return Snapshot(url, 200, self._markup.page(title, sheet))
+
+    def _ways(self) -> list[tuple[str, str]]:
+        """What may be chosen, in an order that says nothing."""
+        say, about = self._markup.say, self.traits.fork.partition(" ")[0]
+        keys = {"way": ("new", "update", "restore"), "manner": ("quick", "custom")}
+        found = list(FORKS) if about == "kind" else [(v, say(f"fork.{v}")) for v in keys[about]]
+        return Random(f"fork {self.seed}").sample(found, len(found))
 
     def _list(self) -> list[tuple[str, str]]:
         """The installer's steps, with links to those that are over."""

@@ -47,6 +47,9 @@ class Sheet:
     leads_to: str = ""
     refresh: str = ""
     steps: list[tuple[str, str]] = field(default_factory=list)
+    # Ways to choose from by pressing one: (what is sent, its words).
+    ways: list[tuple[str, str]] = field(default_factory=list)
+    ways_by: str = ""
 
 
 class Markup:
@@ -96,7 +99,9 @@ class Markup:
         body += [f"<p>{escape(t)}</p>" for t in sheet.texts]
         body.append(self._rows(sheet.rows))
         body.append(sheet.raw)
-        if sheet.leads_to:
+        if sheet.ways:
+            body.append(self._ways(sheet))
+        elif sheet.leads_to:
             body.append(self._lead(sheet))
         elif sheet.button:
             body.append(self._form(sheet))
@@ -131,6 +136,29 @@ class Markup:
             )
             return f"<div>{button}</div><p>{help_link}</p>"
         return f'<p>{help_link}</p><p><a href="{escape(sheet.leads_to)}">{escape(sheet.button)}</a></p>'
+
+    def _ways(self, sheet: Sheet) -> str:
+        """One of several, each a link, a button, or a form with a button."""
+        hidden = "".join(f'<input type="hidden" name="{n}" value="{escape(v)}">' for n, v in sheet.hidden.items())
+        opens = f'<form method="{self.traits.method}" action="{escape(sheet.action)}">{hidden}'
+        parts = []
+        for sent, label in sheet.ways:
+            said = escape(label)
+            parts.append(
+                {
+                    "links": f'<a href="/setup/?pick={sent}">{said}</a>',
+                    "buttons": f'<button name="pick" value="{sent}">{said}</button>',
+                    "forms": f'{opens}<input type="hidden" name="pick" value="{sent}"><button>{said}</button></form>',
+                }[sheet.ways_by]
+            )
+        if sheet.ways_by == "links":
+            return "<ul>" + "".join(f"<li>{one}</li>" for one in parts) + "</ul>"
+        every = "".join(f"<p>{one}</p>" for one in parts)
+        return (
+            f"{opens}{every}</form>"
+            if sheet.ways_by == "buttons"
+            else every.replace("<p>", "<div>").replace("</p>", "</div>")
+        )
 
     def _form(self, sheet: Sheet) -> str:
         inside, group = [], ""

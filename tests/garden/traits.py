@@ -120,8 +120,11 @@ class Traits:
     # The same on a page of its own, which may be left as it is.
     aside: str
     # Whether the database is asked for on one page, its login on another, or each of its questions on its own, with a heading that asks and
-    # no label. The last trait, so that seeds of before stay.
+    # no label.
     apart: str
+    # A page where one of several ways is chosen by pressing it, and how: links, buttons of one form, forms of their own; what is chosen is
+    # the kind of database, or whether anything stands there already. The last trait, so that seeds of before stay.
+    fork: str
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -209,6 +212,18 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "hosting": (("none", 6), ("headed", 1), ("among", 1), ("service", 2), ("person", 1)),
     "aside": (("none", 6), ("service", 1), ("hosting", 1)),
     "apart": (("together", 8), ("login", 1), ("questions", 1)),
+    "fork": (
+        ("none", 12),
+        ("kind by links", 1),
+        ("kind by buttons", 1),
+        ("kind by forms", 1),
+        ("way by links", 1),
+        ("way by buttons", 1),
+        ("way by forms", 1),
+        ("manner by links", 1),
+        ("manner by buttons", 1),
+        ("manner by forms", 1),
+    ),
 }
 
 

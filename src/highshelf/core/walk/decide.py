@@ -27,6 +27,7 @@ from highshelf.core.walk.choosing import choose_option
 from highshelf.core.walk.collating import collated
 from highshelf.core.walk.ending import came_back, complaints_of, ending, login_end, shut
 from highshelf.core.walk.fill import fill, only_tongues
+from highshelf.core.walk.forks import choice_on, lone_buttons, way_of_ours
 from highshelf.core.walk.importing import wanted_import
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.logins import published_login
@@ -44,8 +45,14 @@ SEVERAL = 2
 SHUT_RANK = 2.5
 # What a button weighs of which nothing is known, beside others.
 UNREAD_RANK = 3.0
+# That of the only button of a form, whatever it says.
+LONE_RANK = 6.0
 MOST_BOXES = 4
 NO_BUTTON = Button("", "", "")
+# So many ways a page offers, at most, of which one is asked for.
+MOST_WAYS = 8
+# The rank of a way that was told from others.
+FORK_RANK = 12.0
 # The rank of a link that brings up to date what stands there already.
 UPDATES = 1.0
 # What frames around the one that matters are called.
@@ -119,7 +126,8 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     candidates = _candidates(page, know, done)
     best = max(candidates, key=lambda c: c.rank, default=None)
     if best is not None and best.rank > 0:
-        if best.rank > UNREAD_RANK + 2:
+        tied = best.rank == LONE_RANK and len([c for c in candidates if c.rank == LONE_RANK]) > 1
+        if best.rank > UNREAD_RANK + 2 and not tied:
             return best.move
         if (known := _as_before(candidates, history)) is not None:
             return known.move
@@ -133,7 +141,8 @@ def _next(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
         return offered
     if returned and not complaints_of(page, know, history) and (ungated := _unticked(page, know, history, done)):
         return ungated
-    return _look_again(page, know, history, done) or ending(page, know, history)
+    end = _look_again(page, know, history, done) or ending(page, know, history)
+    return (_which_link(page, know, done) or end) if isinstance(end, Stuck) else end
 
 
 def _as_before(candidates: Sequence[_Candidate], history: Sequence[Turn]) -> _Candidate | None:
@@ -152,10 +161,25 @@ def _which(page: Page, know: Knowledge) -> AskFor | None:
         unread = [b for b in form.buttons if _button_rank(b, form, page, know) == UNREAD_RANK]
         labels = tuple(dict.fromkeys(b.label or b.value or b.name for b in unread))
         if len(labels) > 1:
-            return AskFor(
-                _choice_of(form), f"Which of these leads on from the page “{page.title or page.url}”?", labels
-            )
-    return None
+            return _ask_which(page, _choice_of(form), labels)
+    alone = [
+        form.buttons[0] for form in lone_buttons(page) if _button_rank(form.buttons[0], form, page, know) == LONE_RANK
+    ]
+    labels = tuple(dict.fromkeys(b.label or b.value or b.name for b in alone))
+    return _ask_which(page, choice_on(page), labels) if len(labels) > 1 else None
+
+
+def _which_link(page: Page, know: Knowledge, done: set[str]) -> AskFor | None:
+    """Of several links into the installer, on a page that asks nothing, none of which is known to lead on."""
+    if know.witness.made or praises(page, know.is_new) or choice_on(page) in know.values:
+        return None
+    ways = [link for link in _ways_inside(page, know).values() if _follow(link, done) is not None]
+    labels = tuple(dict.fromkeys(link.label for link in ways if link.label))
+    return _ask_which(page, choice_on(page), labels) if 1 < len(labels) <= MOST_WAYS else None
+
+
+def _ask_which(page: Page, key: str, labels: tuple[str, ...]) -> AskFor:
+    return AskFor(key, f"Which of these leads on from the page “{page.title or page.url}”?", labels)
 
 
 def _choice_of(form: Form) -> str:
@@ -259,12 +283,31 @@ def _candidates(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]
     for link in page.links:
         if (candidate := _link(link, page, know, done)) is not None:
             found.append(candidate)
+    if (forked := _forked(page, know, done)) is not None:
+        return forked
     if sum(isinstance(c.move, Submit) for c in found) > 1:
         found = _without_tongues(found, page)
     if found and all(c.rank == UPDATES for c in found):
         # Beside a way to bring up to date what stands already, whatever else leads on is for what is new.
         return _only_way(page, know, done) or found
     return found or _by_tongue(page, know, done) or _only_way(page, know, done) or _in_frames(page, know, done)
+
+
+def _forked(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate] | None:
+    """Of several ways, each a link or a button, ours; None where a page offers no such choice."""
+    if know.witness.made or praises(page, know.is_new) or any(f.typed for form in page.forms for f in form.fields):
+        return None
+    here = installing(page) or at_installer(page.url, know)
+    buttons = [(form, b) for form in page.real_forms for b in form.buttons if not b.disabled and not b.listed]
+    inside = [k for k in page.links if _same_site(k.url, know.address) and not k.listed and _is_inside(k, page, know)]
+    said = [b.label or b.value for _, b in buttons]
+    if (way := way_of_ours(said, know.values.get("database.kind", ""))) is not None:
+        pressed = _press(*buttons[way], page, know, FORK_RANK)
+        again = pressed is None or (isinstance(pressed.move, Submit) and pressed.move.signature in done)
+        return None if again or pressed is None else [pressed]
+    way = way_of_ours([k.label for k in inside], know.values.get("database.kind", "")) if here else None
+    move = _follow(inside[way], done) if way is not None else None
+    return [_Candidate(move, FORK_RANK)] if move is not None else None
 
 
 def _without_tongues(found: list[_Candidate], page: Page) -> list[_Candidate]:
@@ -336,9 +379,10 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     said = button.label or button.value or button.name
     if button.disabled and not _may_open(button, form) and not _waits_for_a_yes(form):
         return -1.0
-    if any(p.lower() == said.lower() for p in (*know.presses, know.values.get(_choice_of(form), ""))):
+    chosen = [know.values[key] for key in (_choice_of(form), choice_on(page)) if key in know.values]
+    if any(p.lower() == said.lower() for p in (*know.presses, *chosen)):
         return 50.0
-    if _choice_of(form) in know.values:
+    if chosen:
         # A person has said which one leads on: it is another.
         return -1.0
     if _skips(said) and _only_offers(form, page):
@@ -397,7 +441,7 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if sum(b.looks == "on" for b in there) == 1 < len(there):
         # Beside the one that is dressed as the way on nobody knows what another does.
         return 6.0 if button.looks == "on" else -1.0
-    return 6.0 if len(there) <= 1 else UNREAD_RANK
+    return LONE_RANK if len(there) <= 1 else UNREAD_RANK
 
 
 def _leads_or_unread(button: Button) -> bool:
@@ -468,8 +512,8 @@ def _says_no(said: str) -> bool:
     return re.match(r"(?:no|nein|non|não|nee|nie|nej)(?![\w'])", said.strip(), re.I) is not None
 
 
-def _press(form: Form, button: Button, page: Page, know: Knowledge) -> _Candidate | None:
-    rank = _button_rank(button, form, page, know)
+def _press(form: Form, button: Button, page: Page, know: Knowledge, rank: float = 0.0) -> _Candidate | None:
+    rank = rank or _button_rank(button, form, page, know)
     if button is NO_BUTTON and not any(a.value in know.values for a in assign(form, page)):
         # Enter is pressed in a field of ours, never in whatever form an application has on its pages.
         return None
@@ -544,9 +588,24 @@ def _sets(form: Form, fields: Sequence[tuple[str, str]]) -> bool:
 
 def _only_way(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
     """On an installer's page without a form, its one link into the installer is the way on, whatever it says."""
+    ways = _ways_inside(page, know)
+    chosen = know.values.get(choice_on(page), "")
+    ways = {url: link for url, link in ways.items() if link.label == chosen} or ways
+    # "Check again" beside another way leads nowhere new.
+    ways = {url: link for url, link in ways.items() if not lexicon().says("check", link.label)} or ways
+    ways = {url: link for url, link in ways.items() if not lexicon().says("upgrading", link.label)} or ways
+    onward = next_step(page.url, list(ways))
+    if len(ways) != 1 and onward is None:
+        return []
+    move = _follow(ways[onward or next(iter(ways))], done)
+    return [] if move is None else [_Candidate(move, 2.5)]
+
+
+def _ways_inside(page: Page, know: Knowledge) -> dict[str, Link]:
+    """The links into the installer of a page that asks nothing, by their addresses."""
     asked = any(f.typed for form in page.forms if not searches(form) for f in form.fields)
     if asked or any(leads_on(b) for form in page.forms for b in form.buttons):
-        return []
+        return {}
     here = urlsplit(page.url)._replace(fragment="").geturl()
     ways = {
         urlsplit(link.url)._replace(fragment="").geturl(): link
@@ -558,14 +617,7 @@ def _only_way(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
         and not _turns_away(link)
     }
     ways.pop(here, None)
-    # "Check again" beside another way leads nowhere new.
-    ways = {url: link for url, link in ways.items() if not lexicon().says("check", link.label)} or ways
-    ways = {url: link for url, link in ways.items() if not lexicon().says("upgrading", link.label)} or ways
-    onward = next_step(page.url, list(ways))
-    if len(ways) != 1 and onward is None:
-        return []
-    move = _follow(ways[onward or next(iter(ways))], done)
-    return [] if move is None else [_Candidate(move, 2.5)]
+    return ways
 
 
 def _in_frames(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:

@@ -1,0 +1,58 @@
+"""Pages where one of several ways is chosen by pressing it: a kind of database, new or there already, plain or for experts. Pure."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from highshelf.core.pages.lexicon import lexicon
+from highshelf.core.pages.page import Field, Form, Option, Page
+from highshelf.core.walk.choosing import choose_option, names_kinds
+from highshelf.core.walk.moves import signature_of
+
+
+def way_of_ours(labels: Sequence[str], kind: str) -> int | None:
+    """Which of the ways a job takes, by its place; None where they are no such choice, or none of them is ours for sure.
+
+    `labels`: what is said on each; `kind`: the kind of database that the plan makes, or "".
+    """
+    for choose in (_by_kind, _anew, _plain):
+        found = choose(labels, kind)
+        if found is not None:
+            return found
+    return None
+
+
+def lone_buttons(page: Page) -> list[Form]:
+    """Forms that ask nothing and have one button each: where there are several, their buttons are ways to choose from."""
+    asks = any(f.typed for form in page.real_forms for f in form.fields)
+    return [] if asks else [form for form in page.real_forms if len(form.buttons) == 1 and not form.buttons[0].disabled]
+
+
+def choice_on(page: Page) -> str:
+    """Under which name it is kept which of the ways on a page leads on."""
+    said = [*(form.buttons[0].label for form in lone_buttons(page)), *(link.label for link in page.links)]
+    return "press." + signature_of(*page.headings, *sorted(said))[:8]
+
+
+def _by_kind(labels: Sequence[str], kind: str) -> int | None:
+    field = Field("", "select", options=tuple(Option(str(n), label, False) for n, label in enumerate(labels)))
+    if not kind or not names_kinds(field):
+        return None
+    chosen = choose_option(field, kind, "database.kind")
+    return int(chosen) if chosen is not None else None
+
+
+def _anew(labels: Sequence[str], _: str) -> int | None:
+    """Where something may stand already, the way for what does not."""
+    words = lexicon()
+    old = [n for n, label in enumerate(labels) if words.says("upgrading", label)]
+    new = [n for n, label in enumerate(labels) if n not in old and words.says("anew", label)]
+    return new[0] if old and len(new) == 1 else None
+
+
+def _plain(labels: Sequence[str], _: str) -> int | None:
+    """Beside a way for experts the plain one: what it chooses is what most have."""
+    words = lexicon()
+    expert = [n for n, label in enumerate(labels) if words.says("expert_way", label)]
+    plain = [n for n, label in enumerate(labels) if n not in expert and words.says("plain_way", label)]
+    return plain[0] if expert and len(plain) == 1 else None
