@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from highshelf.core.pages.page import Field
-from highshelf.core.walk.namesakes import asks_for_its_address, asks_for_its_name
+from highshelf.core.walk.namesakes import asks_for_its_address, asks_for_its_name, names_something
 
 ITS_NAME = (
     "What do you want to call your club?",
@@ -53,6 +53,52 @@ ANOTHER = (
     "What is the database called?",
     "Wie heißt die Datenbank?",
 )
+
+
+OF_SOMETHING = (
+    "Helpline name",
+    "Rota name:",
+    "Brewery name",
+    "Kanzleiname",
+    "Praxisname",
+    "Stichtingsnaam",
+    "Name der Kanzlei",
+    "Nom de la paroisse",
+    "Nombre de la consulta",
+)
+OF_ANOTHER_THING = (
+    "Cookie name",
+    "Bucket name",
+    "Host name",
+    "Domain name",
+    "City name",
+    "Display name",
+    "Middle name",
+    "From name",
+    "Role name",
+    "Gruppenname",
+    "Absendername",
+    "Anzeigename",
+    "Nachname",
+    "Dateiname",
+    "Sitzungsname",
+    "Groepsnaam",
+    "Weergavenaam",
+    "Achternaam",
+    "Bestandsnaam",
+    "Name of the cookie",
+    "Nom de l'utilisateur",
+)
+
+
+@pytest.mark.parametrize("label", OF_SOMETHING)
+def test_a_name_of_something_nobody_knows(label: str) -> None:
+    assert names_something(Field(name="x", kind="text", label=label))
+
+
+@pytest.mark.parametrize("label", OF_ANOTHER_THING)
+def test_a_name_of_what_is_known_to_have_one(label: str) -> None:
+    assert not names_something(Field(name="x", kind="text", label=label))
 
 
 @pytest.mark.parametrize("label", ITS_NAME)

@@ -16,12 +16,14 @@ from highshelf.core.walk.choosing import names_kinds
 from highshelf.core.walk.clusters import ANOTHER, EITHER, Stand, is_secret, whose
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
 from highshelf.core.walk.knowledge import URL_SOURCE
-from highshelf.core.walk.mails import EXAMPLE, MAIL, mails
+from highshelf.core.walk.mails import EXAMPLE, MAIL, NEGATION, mails
 from highshelf.core.walk.namesakes import (
     PEOPLE,
     asks_for_a_name,
     asks_for_its_address,
     asks_for_its_name,
+    names_something,
+    noun_of,
     stands_as_example,
 )
 from highshelf.core.walk.persons import first_name, lone_last_name, named_alike, person_by_place, whole_name
@@ -41,14 +43,12 @@ SOURCE = re.compile(r"(?<!\w)(?:mysql|pgsql):(?:\w+=[^;\s]*;?)+", re.I)
 OF_DATABASE = re.compile(r"^(?:the )?(?:datenbank|database|databank|db|my ?sql|mariadb|sql|postgres(?:ql)?) (?=\S)")
 CHOSEN = ("database.kind", "site.language", "site.timezone", "database.host", "site.country", "site.currency")
 IN_PARTS = ("site.timezone",)
+# "Nom de l'an": what is as short is no noun.
+NO_NOUN = 3
 # A question and a hint: a page with so few sentences is about what they speak of.
 FEW_WORDS = 2
 # Of a sentence that explains a field: "An e-mail address for …", "The name of the database …".
 HEAD_WORDS = 4
-NEGATION = re.compile(
-    r"\b(?:no|not|never|without|nor|kein|keinen?|nicht|ohne|pas|aucune?|sans|ni|ninguna?|sin|nessuna?|non|senza|nao|nenhuma?|sem|geen|niet|zonder"
-    r"|nie|bez|zaden|zadna)\b"
-)
 
 
 @dataclass(frozen=True, eq=False)
@@ -213,9 +213,10 @@ def _of_another(name: str, group: str) -> bool:
 
 def _names_it(field: Field, page: Page) -> bool:
     """Whether a label asks for the name of what the pages say they are about: "Board name", on those of a "Pier board"."""
-    what = re.fullmatch(r"(?:the )?([a-z]{4,}) name", fold(field.label).strip(" ?"))
-    about = fold(" ".join([page.title, *page.headings[:1]])).split()
-    return what is not None and what[1] in about
+    noun = noun_of(field.label)
+    pressed = [b.label for form in page.forms for b in form.buttons]
+    about = re.split(r"[^a-z]+", fold(" ".join([page.title, *page.headings[:1], *pressed])))
+    return len(noun) > NO_NOUN and noun in about
 
 
 def _of_the_site(field: Field) -> bool:
@@ -290,8 +291,12 @@ def _by_own_words(form: Form, found: list[Assignment], page: Page) -> list[Assig
         named += [f for f in free if not named and _of_the_site(f)]
         left = [f for f in form.fields if f.kind == "text" and f.typed and id(f) not in taken and f.label]
         named += [] if named else _under_the_site(left) or _in_its_section(left, found)
+        named += [] if named else [f for f in left if names_something(f) and stands_as_example(f)]
         titles = [
-            f for f in named if group_of(f"{f.label} {f.name}") in ("", "site") and group_of(f.near) not in FOREIGN
+            f
+            for f in {id(f): f for f in named}.values()
+            if (group_of(f"{f.label} {f.name}") in ("", "site") or _names_it(f, page))
+            and group_of(f.near) not in FOREIGN
         ]
         made += [Assignment(titles[0], "site.title", ENOUGH)] if len(titles) == 1 else []
     return made

@@ -34,6 +34,9 @@ MOST_ANSWERS = 3
 # What only follows from other values is no better than a preset.
 KEPT = ("site.country", "site.currency", "site.domain", "site.shortname")
 
+# A condition behind what is asked for; one that begins a sentence is about something else.
+CONDITION = re.compile(r"(?<=\S)[\s(,;]+(?:if|falls|sofern|wenn|si|se|indien|als|mits|jesli|jezeli|o ile|gdy)(?![a-z])")
+
 
 def fill(form: Form, page: Page, know: Knowledge) -> tuple[list[tuple[str, str]], list[tuple[str, str]]] | AskFor:
     """The fields as sent, and which value went into which; or what an operator must say first."""
@@ -152,12 +155,19 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
     )
     plain = FOR_EXAMPLE.sub(" ", fold(said))
     examples = EXAMPLES.search(plain) is not None
-    if words.says("unwanted", plain) or examples or reports or _mails_login(field) or _would_make_database(field):
+    letters = words.says("unwanted", plain) and not _shows_letters(field)
+    if letters or examples or reports or _mails_login(field) or _would_make_database(field):
         return False
     # A TLS box ticked by default breaks servers without TLS.
     if re.search(r"\b(ssl|tls)\b", said, re.I) and know.values.get("database.tls") != "yes":
         return False
     return field.checked
+
+
+def _shows_letters(field: Field) -> bool:
+    """Whether a box has news shown to visitors: a setting, whatever else is unwanted about letters."""
+    words = lexicon()
+    return words.says("showing", field.label) and words.says("tidings", field.label)
 
 
 def _saw_warnings(label: str) -> bool:
@@ -173,6 +183,11 @@ def _mails_login(field: Field) -> bool:
     handed = any(words.says(one, field.label) for one in ("handing", "telling", "receiving"))
     secret = words.says("credentials", field.label) and words.says("mail", field.label)
     return handed and secret and not words.says("forgotten", field.label)
+
+
+def _only_some_have(said: str) -> bool:
+    """Whether what is asked for is had by some alone: "if you bought one", "paid version"."""
+    return lexicon().says("paid", said) or CONDITION.search(fold(said)) is not None
 
 
 def _would_make_database(field: Field) -> bool:
@@ -202,9 +217,9 @@ def _text_for(field: Field, value_name: str | None, know: Knowledge, *, has_port
             return field.value
         wanted = know.value(value_name)
         # Nobody can make up a licence key: it is asked for, also where the installer does not mark the field.
-        unknown_key = value_name in ("licence.key", "setup.password") and not says_may_be_empty(
-            f"{field.label} {field.placeholder} {field.hint}"
-        )
+        about = f"{field.label} {field.placeholder} {field.hint}"
+        some = says_may_be_empty(about) or (value_name == "licence.key" and _only_some_have(about))
+        unknown_key = value_name in ("licence.key", "setup.password") and not some
         if wanted is None and (value_name in know.asks or unknown_key):
             return replace(_ask_for(field, value_name), make=repeated and value_name == "setup.password")
         if wanted is not None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import fold, lexicon
@@ -20,6 +21,12 @@ SENT_TO = re.compile(
     r"|envoye(?:s|es)?\b|enviar(?:le|te|lhe)?\b|enviad|inviar(?:e|ti|le)|spedir|contattar|contactar|verstuurd|toesturen"
     r"|bereiken we|wyslac|przeslac"
 )
+# A label that says two things in a few words; longer ones explain.
+MOST_WORDS = 8
+NEGATION = re.compile(
+    r"\b(?:no|not|never|without|nor|kein|keinen?|nicht|ohne|pas|aucune?|sans|ni|ninguna?|sin|nessuna?|non|senza|nao|nenhuma?|sem|geen|niet|zonder"
+    r"|nie|bez|zaden|zadna)\b"
+)
 # How an address for mail is shown as an example.
 EXAMPLE = re.compile(r"(?<!\S)[\w.+-]+@[\w.-]*\w")
 
@@ -29,6 +36,7 @@ def mails(form: Form, groups: list[str], found: list[Assignment]) -> list[Assign
 
     Of two under one heading the one that names the administrator is theirs; one under another heading is the site's.
     """
+    found = [replace(a, value="admin.email") if _is_login_and_address(a) else a for a in found]
     mine = next((a for a in found if a.value == "admin.email"), None)
     taken = {id(a.field) for a in found}
     result, have = list(found), {a.value for a in found}
@@ -53,6 +61,13 @@ def mails(form: Form, groups: list[str], found: list[Assignment]) -> list[Assign
             have.add("site.email")
             result.append(Assignment(field, "site.email", ENOUGH))
     return result
+
+
+def _is_login_and_address(one: Assignment) -> bool:
+    """Whether a login's words say that it is an address: "E-mail (will be your login)", "Login (your e-mail)"; an address suits both."""
+    said = fold(one.field.label)
+    plain = len(said.split()) <= MOST_WORDS and not SENT_TO.search(said) and not NEGATION.search(said)
+    return one.value == "admin.name" and plain and MAIL.search(said) is not None
 
 
 def _free(field: Field) -> bool:

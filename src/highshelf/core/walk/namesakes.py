@@ -10,7 +10,8 @@ from highshelf.core.pages.page import Field
 
 # "Name of the library", whatever it is that has a name.
 NAME_OF = re.compile(
-    r"(?:the )?name (?:of (?:the|this|your) |(?:your|this|the) |de[rs] |ihrer? |[a-z]+s$)|nom d(?:[eu] |e l'|')|nombre de[l ]|nome d|naam van |nazwa "
+    r"(?:the )?(?:name|titel|title|heading|uberschrift) (?:of (?:the|this|your) |(?:your|this|the) |de[rs] |ihre[rs]? |van (?:de|het|uw) |[a-z]+s$)"
+    r"|(?:nom|titre) d(?:[eu] |e l'|')|(?:nombre|titulo) de[l ]|(?:nome|titulo|titolo) d|naam van |(?:nazwa|tytul) "
 )
 # "What is this board called?": asked as a person would.
 IT = r"(?:your|this|the) .{2,30}"
@@ -38,6 +39,23 @@ ITS = re.compile(
 )
 # The same in one word, with what joins its parts: s, n, or nothing ("Schulname": the word's own ending is gone).
 ITS_NAME = re.compile(r"([a-z]{3,40}?)-?(?:name|naam)")
+# A name of something, by one word for it.
+SOMETHING = re.compile(r"(?:the |your )?([a-z]{4,}) name|([a-z]{3,30}?)-?(?:name|naam)")
+# What has a name of its own in an installation, and persons' names.
+NAMED_OTHERWISE = re.compile(
+    r"\b(?:first|last|full|family|middle|given|sur|nick|screen|display|real|maiden|user|login|sign|sender|from|contact|profile|person|owner|admin\w*"
+    r"|manager|host|domain|server|machine|computer|device|node|instance|cluster|container|bucket|queue|index|key|class|function|method|module|plugin"
+    r"|driver|template|package|product|item|article|event|channel|topic|list|zone|street|city|town|country|state|bank|card|tax|currency|group|role"
+    r"|database|db|schema|table|column|field|path|folder|directory|file|cookie|session|cache|constraint|common|service|application|app|client|tenant"
+    r"|realm|share|volume|drive|image|branch|tag|project|company|organi[sz]ation|firm|variable|header|parameter|cipher|certificate|issuer|backup|job"
+    r"|task|script|process|socket|pipe|port|protocol|license|licence|plan|region)s?\b"
+    r"|(?:vor|nach|familien|spitz|ruf|kose|bei|mittel|geburts|anzeige|anmelde|benutzer|nutzer|user|login|absender|ansprech\w*|kontakt|profil"
+    r"|rechner|computer|gerate|domain|host|server|ordner|verzeichnis|datei|pfad|gruppen|rollen|klassen|strassen|orts|stadt|lander|bank|konto|karten"
+    r"|produkt|artikel|sitzungs|cookie|tabellen|spalten|feld|datenbank|schema|kanal|listen|paket|vorlagen|modul|dienst|schlussel|index|firmen)-?name"
+    r"|(?:voor|achter|familie|bij|roep|meisjes|scherm|weergave|gebruikers|inlog|login|afzender|contact|profiel|computer|apparaat|domein|host|server"
+    r"|map|bestands|pad|groeps|rol|klasse|straat|plaats|stads|lands?|bank|rekening|kaart|product|artikel|sessie|cookie|tabel|kolom|veld|database"
+    r"|databank|schema|kanaal|lijst|pakket|sjabloon|module|dienst|sleutel|index|bedrijfs)-?naam"
+)
 # A person, and what nobody gives a name to when an application is installed.
 PEOPLE = re.compile(
     r"\b(?:(?:call|name|heissen|llama|heet|chama) (?:you|sie|usted|u|voce)|yourself|sie selbst|user|benutzer\w*|utilisateur|usuario|utente|utilizador"
@@ -70,6 +88,26 @@ def asks_for_its_name(field: Field) -> bool:
     if group_of(f"{field.label} {field.name}") not in ("", "site") or PEOPLE.search(label):
         return False
     return stands_as_example(field)
+
+
+def names_something(field: Field) -> bool:
+    """Whether a label asks what something is called that nobody here knows: "Helpline name", "Kanzleiname". Of one such field, where no other
+    asks for a title, the title is meant: what else has a name when an application is installed is known.
+    """
+    label = fold(field.label).strip(" :*?")
+    if lexicon().says("not_its_name", label) or NAMED_OTHERWISE.search(label) or PEOPLE.search(label):
+        return False
+    return SOMETHING.fullmatch(label) is not None or (
+        NAME_OF.match(label) is not None and len(label.split()) <= MOST_WORDS
+    )
+
+
+def noun_of(label: str) -> str:
+    """The word for what has the name that a label asks for, or "": "annuaire" of "Nom de l'annuaire", "board" of "Board name"."""
+    said = fold(label).strip(" :*?")
+    if (compound := SOMETHING.fullmatch(said)) is not None:
+        return compound[1] or compound[2]
+    return re.split(r"[ '’]", said)[-1] if NAME_OF.match(said) else ""
 
 
 def stands_as_example(field: Field) -> bool:
