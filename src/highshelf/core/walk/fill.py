@@ -138,7 +138,7 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
     if _saw_warnings(field.label):
         return True
     agreeing = _about_terms(said)
-    if words.says("noted", field.label) and not agreeing:
+    if _noted(field.label) and not agreeing:
         # What was shown once and has to be written down is kept.
         return True
     if agreeing or (field.required and not words.says("unwanted", said)):
@@ -162,6 +162,13 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
     if re.search(r"\b(ssl|tls)\b", said, re.I) and know.values.get("database.tls") != "yes":
         return False
     return field.checked
+
+
+def _noted(label: str) -> bool:
+    """Whether a box says that what was shown once is written down."""
+    words = lexicon()
+    kept = words.says("kept_safe", label) and (words.says("i_did", label) or words.says("safe_keys", label))
+    return words.says("noted", label) or kept
 
 
 def _shows_letters(field: Field) -> bool:

@@ -27,6 +27,10 @@ NEGATION = re.compile(
     r"\b(?:no|not|never|without|nor|kein|keinen?|nicht|ohne|pas|aucune?|sans|ni|ninguna?|sin|nessuna?|non|senza|nao|nenhuma?|sem|geen|niet|zonder"
     r"|nie|bez|zaden|zadna)\b"
 )
+# "Their password": of whoever the field before has named.
+THEIRS = re.compile(
+    r"(?:his|her|their|its|son|sa|ses|sein|seine|ihr|ihre|suo|sua|seu|zijn|haar|jego|jej|ich)(?![a-z'])"
+)
 # How an address for mail is shown as an example.
 EXAMPLE = re.compile(r"(?<!\S)[\w.+-]+@[\w.-]*\w")
 
@@ -79,4 +83,4 @@ def _free(field: Field) -> bool:
 
 
 def _names_administrator(field: Field) -> bool:
-    return group_of(field.label) == "admin"
+    return group_of(field.label) == "admin" or THEIRS.match(fold(field.label)) is not None

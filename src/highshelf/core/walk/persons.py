@@ -7,7 +7,7 @@ import re
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Form
 from highshelf.core.walk.assignment import ENOUGH, Assignment, right_before
-from highshelf.core.walk.mails import EXAMPLE, MAIL
+from highshelf.core.walk.mails import EXAMPLE, MAIL, THEIRS
 from highshelf.core.walk.namesakes import NAME_OF
 
 # What opens something else, and is nobody's name.
@@ -20,10 +20,12 @@ def person_by_place(form: Form, groups: list[str], found: list[Assignment]) -> l
     if secret is None or any(a.value == "admin.name" for a in found):
         return []
     taken = {id(a.field) for a in found}
+    # "Their password" behind a word that nobody knows: whose it is has just been asked.
+    theirs = THEIRS.match(fold(secret.field.label)) is not None
     free = [
         f
         for f, group in zip(form.fields, groups, strict=True)
-        if group == "admin"
+        if (group == "admin" or (theirs and group in ("", "site")))
         and f.kind == "text"
         and f.typed
         and not f.value
@@ -36,7 +38,7 @@ def person_by_place(form: Form, groups: list[str], found: list[Assignment]) -> l
         and not MAIL.search(fold(f.label))
     ]
     beside = right_before(secret.field, free, form)
-    mine = beside or (free[0] if len(free) == 1 else None)
+    mine = beside or (free[0] if len(free) == 1 and not theirs else None)
     return [Assignment(mine, "admin.name", ENOUGH)] if mine is not None else []
 
 
