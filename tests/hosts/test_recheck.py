@@ -237,6 +237,12 @@ def no_database_user(site: Site) -> None:
 
 
 SOME = 6
+
+
+def a_page_behind(site: Site) -> None:
+    put_in_place(site, site.root / "staff" / "index.php", "<?php http_response_code(500); echo 'lost';", "status 500")
+
+
 SABOTAGES: list[tuple[Callable[[Site], None], str]] = [
     (a_listing, "lists of folders"),
     (a_dump, "served"),
@@ -268,6 +274,7 @@ SABOTAGES: list[tuple[Callable[[Site], None], str]] = [
     (another_password, "administrator's login"),
     (fewer_tables, "database"),
     (no_database_user, "database"),
+    (a_page_behind, "pages"),
 ]
 
 

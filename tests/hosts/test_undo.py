@@ -181,6 +181,34 @@ def test_an_undo_that_is_cut_off_goes_on(
         assert clean.leftovers() == []
 
 
+# Killed after each of the words that an install says, one after each entry of its journal; a few in each run, all with HIGHSHELF_WHOLE=1.
+ENTRIES = range(60) if WHOLE else [4, 23]
+
+
+@pytest.mark.parametrize("words", ENTRIES)
+def test_an_install_that_was_killed_and_went_on_is_taken_back_to_what_stood_there(
+    clean: Hosting, service: Service, tidebook: Path, words: int
+) -> None:
+    with service.client as client:
+        client.account_add(clean.new_account("choir"))
+        made = client.release_check_in(tidebook)
+        before = clean.picture("choir")
+        plan = client.plan_make(PlanNew(account="choir", release=made.sha256[:12], at="/notes"))
+        job = client.job_start(plan.id)
+        for number, event in enumerate(client.job_events(job.id)):
+            if number == words or event.data.get("state") == "done":
+                break
+    service.kill()
+    service.start()
+    with service.client as client:
+        done = service.wait(job.id)
+        assert done.state == "done", told_of(client, done)
+        undone = service.wait(client.job_start(client.installation_undo(done.installation).id).id)
+        assert undone.state == "done", told_of(client, undone)
+        assert clean.picture("choir") == before
+        assert clean.leftovers() == []
+
+
 def test_the_command_tells_asks_and_follows(clean: Hosting, service: Service, tidebook: Path) -> None:
     with service.client as client:
         client.account_add(clean.new_account("ferry"))

@@ -21,6 +21,7 @@ export const KIND_WORDS: Record<string, { what: string; done: string }> = {
 	install: { what: '', done: 'It stands.' },
 	undo: { what: 'taking it back', done: 'It is taken back.' },
 	remove: { what: 'removing what was kept', done: 'It is removed.' },
+	restore: { what: 'bringing it back', done: 'It stands again.' },
 	recheck: { what: 'looking at it again', done: 'It was looked at again.' },
 	'make-database': { what: 'making it', done: 'The database is made.' },
 	'add-database': { what: 'filing its login', done: 'Its login works, and is filed.' },
@@ -32,7 +33,7 @@ export const KIND_WORDS: Record<string, { what: string; done: string }> = {
 
 /** Whether a job is about a database for itself, not about an installation. */
 export const isAboutDatabase = (job: Pick<Job, 'kind'>): boolean =>
-	!['install', 'undo', 'remove', 'recheck'].includes(job.kind);
+	!['install', 'undo', 'remove', 'restore', 'recheck'].includes(job.kind);
 
 export const STATE_WORDS: Record<LegOut['state'], string> = {
 	'to-come': 'to come',

@@ -84,8 +84,8 @@
 			{#if isAboutDatabase(job)}
 				<strong>{KIND_WORDS[job.kind]?.done}</strong>
 				<a href={p('/accounts/:name', { params: { name: job.account } })}>The databases of {job.account}</a>
-			{:else if job.kind === 'recheck'}
-				<strong>{KIND_WORDS.recheck?.done}</strong>
+			{:else if job.kind === 'recheck' || job.kind === 'restore'}
+				<strong>{KIND_WORDS[job.kind]?.done}</strong>
 				<a href={p('/installations/:id', { params: { id: job.installation } })}>What was seen</a>
 			{:else if job.kind !== 'install'}
 				<strong>{KIND_WORDS[job.kind]?.done}</strong>

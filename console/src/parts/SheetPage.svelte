@@ -26,6 +26,7 @@
 	let asked: Schemas['RevealOut'][] = $state.raw([]);
 	let forget: Confirm | undefined = $state();
 	let undo: Undo | undefined = $state();
+	let restore: Undo | undefined = $state();
 	let saving: SaveSheet | undefined = $state();
 	let fault = $state.raw<FaultBody | null>(null);
 	let refused = $state.raw<FaultBody | null>(null);
@@ -114,6 +115,9 @@
 				>
 			{/if}
 			<button class="btn btn-lesser" type="button" onclick={() => saving?.ask()}>Save the sheet</button>
+			{#if one.taken_back?.kept_in}
+				<button class="btn btn-lesser" type="button" onclick={() => restore?.ask()}>Bring it back</button>
+			{/if}
 			{#if !one.replaced_by && (!one.taken_back || one.taken_back.kept_in || one.taken_back.left.length)}
 				<button class="btn btn-lesser" type="button" onclick={() => undo?.ask()}
 					>{one.taken_back?.kept_in ? 'Remove what is kept' : 'Undo it'}</button
@@ -152,7 +156,7 @@
 	{/if}
 	{#if one.taken_back?.kept_in}
 		<p class="gap todo">
-			It had changed since it was proven: its files are kept in <span class="code"
+			It was taken down, and can be brought back: its files are kept in <span class="code"
 				>{one.taken_back.kept_in}</span
 			>
 			on the host, its database stays.
@@ -303,7 +307,8 @@
 			{:else}<p class="quiet">Nobody asked yet.</p>{/if}
 		</section>
 	</div>
-	<Undo bind:this={undo} {one} />
+	<Undo bind:this={undo} {one} way={one.taken_back?.kept_in ? 'remove' : 'undo'} />
+	{#if one.taken_back?.kept_in}<Undo bind:this={restore} {one} way="restore" />{/if}
 	<SaveSheet bind:this={saving} {id} saved={async (revealed) => (revealed ? looks() : undefined)} />
 	<Confirm
 		bind:this={forget}

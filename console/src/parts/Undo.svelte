@@ -4,13 +4,18 @@
 	import Dialog from './Dialog.svelte';
 	import Fault from './Fault.svelte';
 
-	/** Takes an installation back, or removes what was kept of one: tells what would be done, asks, and goes to the job. */
-	let { one }: { one: Schemas['InstallationOut'] } = $props();
+	/** Takes an installation back, removes what was kept of one or brings it back: tells what would be done, asks, and goes to the job. */
+	let { one, way }: { one: Schemas['InstallationOut']; way: 'undo' | 'remove' | 'restore' } = $props();
 	let dialog: Dialog | undefined = $state();
 	let plan = $state.raw<Schemas['PlanOut'] | null>(null);
 	let fault = $state.raw<FaultBody | null>(null);
 	let busy = $state(false);
-	const removes = $derived(!!one.taken_back?.kept_in);
+	let keep = $state(false);
+	const WORDS = {
+		undo: { title: 'Undo', act: 'Undo it' },
+		remove: { title: 'Remove what is kept of', act: 'Remove it' },
+		restore: { title: 'Bring back', act: 'Bring it back' },
+	};
 
 	export function ask(): void {
 		dialog?.open();
@@ -21,9 +26,11 @@
 		await during(async () => {
 			plan = null;
 			plan = await done(
-				removes
-					? api.POST('/api/v1/installations/{number}/remove', { params })
-					: api.POST('/api/v1/installations/{number}/undo', { params, body: { changed_too } }),
+				way === 'undo'
+					? api.POST('/api/v1/installations/{number}/undo', { params, body: { changed_too, keep } })
+					: way === 'remove'
+						? api.POST('/api/v1/installations/{number}/remove', { params })
+						: api.POST('/api/v1/installations/{number}/restore', { params }),
 			);
 		});
 	}
@@ -49,18 +56,17 @@
 	}
 </script>
 
-<Dialog
-	bind:this={dialog}
-	title="{removes ? 'Remove what is kept of' : 'Undo'} {one.application} at {one.address}?"
-	wide
->
+<Dialog bind:this={dialog} title="{WORDS[way].title} {one.application} at {one.address}?" wide>
 	{#if plan}
 		<p>
-			{#if removes}
+			{#if way === 'remove'}
 				This is for good.
+			{:else if way === 'restore'}
+				Its files go back to their place, then everything is looked at once more. Nothing that stands there is
+				overwritten.
 			{:else if plan.keeps_copy}
-				It has changed since it was proven, or nobody can tell. It is taken down; its files and its database
-				are kept until you remove them.
+				{#if !keep}It has changed since it was proven, or nobody can tell.{/if}
+				It is taken down; its files and its database are kept until you bring it back or remove them.
 			{:else}
 				Nothing has changed since it was proven. What stood there before stands there again.
 			{/if}
@@ -70,22 +76,34 @@
 			{#each plan.acts as act, index (index)}<li>{act.what}</li>{/each}
 		</ol>
 	{:else if busy}<p class="quiet">Looking at what stands there…</p>{/if}
+	{#if way === 'undo' && (plan || (fault?.code === 'target' && keep))}
+		<label class="kept">
+			<input type="checkbox" bind:checked={keep} disabled={busy} onchange={() => void look(false)} />
+			Keep its files and its database, so that it can be brought back
+		</label>
+	{/if}
 	{#if fault}<Fault {fault} />{/if}
 	{#snippet ways()}
 		<button class="btn btn-lesser" type="button" onclick={() => dialog?.close()}>Leave it</button>
-		{#if fault?.code === 'target' && !removes && !plan}
+		{#if fault?.code === 'target' && way === 'undo' && !plan}
 			<button class="btn btn-act" type="button" disabled={busy} onclick={() => void look(true)}
 				>Take it down, keep its data</button
 			>
 		{:else}
 			<button class="btn btn-act" type="button" disabled={busy || !plan} onclick={() => void go()}
-				>{busy ? 'One moment…' : removes ? 'Remove it' : 'Undo it'}</button
+				>{busy ? 'One moment…' : WORDS[way].act}</button
 			>
 		{/if}
 	{/snippet}
 </Dialog>
 
 <style>
+	.kept {
+		display: flex;
+		gap: 0.5rem;
+		align-items: baseline;
+		margin-top: 0.75rem;
+	}
 	ol {
 		padding-left: 1.2rem;
 		list-style: decimal;

@@ -97,7 +97,8 @@ def _taken_back(one: InstallationOut) -> str:
     parts = [f"{back.at:%Y-%m-%d %H:%M} by the job {back.job}"]
     if back.kept_in:
         parts.append(
-            f"its files are kept in {back.kept_in}, its database stays: `highshelf installation remove {one.id}`"
+            f"its files are kept in {back.kept_in}, its database stays: `highshelf installation restore {one.id}` brings it back, "
+            f"`highshelf installation remove {one.id}` removes what is kept"
         )
     if back.left:
         parts.append(f"still there: {', '.join(back.left)}")
@@ -202,8 +203,12 @@ def undo(
         bool,
         typer.Option(
             "--changed-too",
-            help="Also when it changed since it was proven: its files and its database are kept then, until `installation remove`.",
+            help="Also when it changed since it was proven: its files and its database are kept then, as with --keep.",
         ),
+    ] = False,
+    keep: Annotated[
+        bool,
+        typer.Option("--keep", help="Keep its files and its database aside: `installation restore` brings it back."),
     ] = False,
     plan_only: Annotated[bool, typer.Option("--plan", help="Only tell what would be done.")] = False,
     yes: Yes = False,
@@ -212,7 +217,7 @@ def undo(
     """Take an installation back: its files and its database go, and what stood there before stands there again."""
     with client(as_json) as service:
         found = service.installation_show(installation)
-        made = service.installation_undo(found.id, changed_too=changed_too)
+        made = service.installation_undo(found.id, changed_too=changed_too, keep=keep)
         _run(service, made, f"Undo {found.application} at {found.address}?", plan_only, yes, as_json)
 
 
@@ -273,6 +278,20 @@ def remove(
         made = service.installation_remove(found.id)
         asked = f"Remove what is kept of {found.application} at {found.address}, for good?"
         _run(service, made, asked, plan_only, yes, as_json)
+
+
+@app.command("restore")
+def restore(
+    installation: str,
+    plan_only: Annotated[bool, typer.Option("--plan", help="Only tell what would be done.")] = False,
+    yes: Yes = False,
+    as_json: Json = False,
+) -> None:
+    """Bring back an installation that was taken down and kept: its files to their place, then everything is looked at as by a recheck."""
+    with client(as_json) as service:
+        found = service.installation_show(installation)
+        made = service.installation_restore(found.id)
+        _run(service, made, f"Bring {found.application} back to {found.address}?", plan_only, yes, as_json)
 
 
 def _run(service: Client, plan: PlanOut, asked: str, plan_only: bool, yes: bool, as_json: bool) -> None:

@@ -417,6 +417,8 @@ def _end(service: Client, job: JobOut) -> None:
         undone = (
             "it stays where it stopped; `highshelf installation undo` goes on from there"
             if job.kind in ("undo", "remove")
+            else "it stays where it stopped; `highshelf installation restore` goes on from there"
+            if job.kind == "restore"
             else "everything was taken back"
             if not any(a.state in ("done", "intended", "undo-failed") for a in job.acts)
             else "left as it is; `highshelf job show` lists what was done"

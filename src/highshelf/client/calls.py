@@ -485,9 +485,9 @@ def installation_change_undo(installation: str) -> Call[ChangeOut]:
     return Call("POST", f"/installations/{installation}/change/undo", ChangeOut.model_validate_json, slow=True)
 
 
-def installation_undo(installation: str, *, changed_too: bool = False) -> Call[PlanOut]:
+def installation_undo(installation: str, *, changed_too: bool = False, keep: bool = False) -> Call[PlanOut]:
     """The plan that takes it back to what stood there before; `job_start` does it."""
-    body = {"changed_too": changed_too}
+    body = {"changed_too": changed_too, "keep": keep}
     return Call("POST", f"/installations/{installation}/undo", PlanOut.model_validate_json, body=body, slow=True)
 
 
@@ -505,6 +505,11 @@ def installation_schedule(installation: str, hours: int) -> Call[InstallationOut
 def installation_remove(installation: str) -> Call[PlanOut]:
     """The plan that removes what was kept of it when it was undone; `job_start` does it."""
     return Call("POST", f"/installations/{installation}/remove", PlanOut.model_validate_json)
+
+
+def installation_restore(installation: str) -> Call[PlanOut]:
+    """The plan that brings one back whose files and database were kept; `job_start` does it."""
+    return Call("POST", f"/installations/{installation}/restore", PlanOut.model_validate_json)
 
 
 def installation_reveal(installation: str, credential: str = "all") -> Call[Revealed]:

@@ -386,6 +386,9 @@ class Workbench:
     def earlier_acts(self) -> list[ActRow]:
         return self._store.journal(self.plan.undoes).newest_first()
 
+    def earlier_facts(self, leg: str, act: str) -> dict[str, Any]:
+        return self._store.journal(self.plan.undoes).facts(leg, act)
+
     def installed(self) -> dict[str, Any]:
         row = self._store.get(InstallationRow, self.plan.installation, "installation")
         return {
@@ -415,7 +418,20 @@ class Workbench:
                 if old.facts.get("replaced_by") == row.id:
                     kept = {n: v for n, v in old.facts.items() if n != "replaced_by"}
                     self._store.change(InstallationRow, old.id, facts=kept)
-            hand_over(self._store, row.id)
+            if not facts.get("kept_in"):
+                # Whoever can be brought back keeps its licence.
+                hand_over(self._store, row.id)
+
+    def stands_again(self) -> None:
+        """It is back; what it had replaced is replaced by it again."""
+        with self._store.together():
+            row = self._store.get(InstallationRow, self.plan.installation, "installation")
+            facts = {n: v for n, v in row.facts.items() if n != "taken_back"}
+            self._store.change(InstallationRow, row.id, facts=facts)
+            replaces = bool(self.earlier_facts("place", "swap").get("kept"))
+            for old in self._store.standing(row.account) if replaces else []:
+                if old.id != row.id and old.target == row.target:
+                    self._store.change(InstallationRow, old.id, facts={**old.facts, "replaced_by": row.id})
 
     def register(self, facts: dict[str, Any]) -> str:
         """Write the installation down; a second call for the same job gives the same number."""

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 from highshelf.core.errors import ConflictError, TargetError
-from highshelf.core.jobs.undoing import planned_recheck, planned_removal, planned_undo
+from highshelf.core.jobs.undoing import planned_recheck, planned_removal, planned_restore, planned_undo
 from highshelf.core.legs.standing import changes
 from highshelf.core.legs.undoing import UNDONE
 from highshelf.core.placing.standing import Since
@@ -24,11 +24,12 @@ class Undoer:
     def __init__(self, store: Store, drivers: Drivers, connections: Connections) -> None:
         self._store, self._drivers, self._connections = store, drivers, connections
 
-    def plan_undo(self, number: str, *, changed_too: bool = False) -> PlanRow:
+    def plan_undo(self, number: str, *, changed_too: bool = False, keep: bool = False) -> PlanRow:
         """What undoing it would do.
 
         Args:
             changed_too: also when it has changed since its proof; its files and its database are kept then.
+            keep: its files and its database are kept, whether it has changed or not.
 
         Raises:
             NotFoundError. ConflictError: it stands no more, another stands inside it, or a job is at work there. TargetError: it has
@@ -41,12 +42,12 @@ class Undoer:
         changed = self._since(row)
         keeps = changed is None or bool(changed)
         told = "nobody wrote down how it stood when it was proven" if changed is None else changed.told
-        if keeps and not changed_too:
+        if keeps and not (changed_too or keep):
             raise TargetError(
                 f"{row.application} at {row.address} {_why(changed)}",
                 hint="with `--changed-too` it is taken down all the same; its files and its database are kept until you remove them",
             )
-        return self._keep(self._undoing(row, made, keeps=keeps, told=told if keeps else ""))
+        return self._keep(self._undoing(row, made, keeps=keeps or keep, told=told if keeps else ""))
 
     def _undoing(self, row: InstallationRow, made: Plan, *, keeps: bool, told: str) -> Plan:
         return replace(
@@ -57,8 +58,7 @@ class Undoer:
             keeps_copy=keeps,
             changed=told,
             acts=planned_undo(made, self._store.journal(row.job_id).newest_first(), keeps_copy=keeps),
-            there=f"{row.application} {row.version}"
-            + (f"; since its proof: {told}" if keeps else ", as it was proven"),
+            there=f"{row.application} {row.version}" + (f"; since its proof: {told}" if told else ", as it was proven"),
             touches=(row.target, *((row.database,) if row.database and not keeps else ())),
             **NOTHING,
         )
@@ -97,6 +97,37 @@ class Undoer:
                 there=f"the files kept in {taken['kept_in']}"
                 + (f", the database {row.database}" if row.database else ""),
                 touches=(taken["kept_in"], *((row.database,) if row.database else ())),
+                **NOTHING,
+            )
+        )
+
+    def plan_restore(self, number: str) -> PlanRow:
+        """What bringing one back would do whose files and database were kept.
+
+        Raises:
+            NotFoundError. ConflictError: it stands still, nothing of it is kept, or a job is at work there.
+        """
+        row = self._store.get(InstallationRow, number, "installation")
+        taken = row.facts.get("taken_back") or {}
+        if not taken.get("kept_in"):
+            raise ConflictError(
+                f"nothing is kept of {row.application} at {row.address}: "
+                + ("it was taken back whole" if taken else "it stands where it was put"),
+                hint="install it anew" if taken else "",
+            )
+        self._idle(row)
+        made = self._plan_of(row)
+        switched = self._store.journal(row.job_id).facts("walk", "converse").get("switched", [])
+        return self._keep(
+            replace(
+                made,
+                kind="restore",
+                installation=row.id,
+                undoes=row.job_id,
+                acts=planned_restore(row.target, taken["kept_in"], row.database, switched),
+                there=f"the files kept in {taken['kept_in']}"
+                + (f", the database {row.database}" if row.database else ""),
+                touches=(taken["kept_in"], row.target),
                 **NOTHING,
             )
         )
@@ -141,11 +172,7 @@ class Undoer:
                 f"{row.application} at {row.address} was replaced by the installation {by}",
                 hint=f"`highshelf installation undo {by}` brings it back",
             )
-        for job in self._store.jobs_under_way(row.account):
-            raise ConflictError(
-                f"the job {job.id} is at work on {row.account}",
-                hint=f"`highshelf job follow {job.id}`, and undo the installation afterwards",
-            )
+        self._idle(row)
         for other in self._store.standing(row.account):
             if other.id != row.id and other.target.startswith(row.target.rstrip("/") + "/"):
                 raise ConflictError(
@@ -153,6 +180,13 @@ class Undoer:
                     hint=f"`highshelf installation undo {other.id}` first",
                 )
         return row
+
+    def _idle(self, row: InstallationRow) -> None:
+        for job in self._store.jobs_under_way(row.account):
+            raise ConflictError(
+                f"the job {job.id} is at work on {row.account}",
+                hint=f"`highshelf job follow {job.id}`, and try again afterwards",
+            )
 
     def _plan_of(self, row: InstallationRow) -> Plan:
         job = self._store.get(JobRow, row.job_id, "job")

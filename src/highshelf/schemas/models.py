@@ -578,6 +578,7 @@ class UndoAsk(Public):
     changed_too: bool = Field(
         False, description="also one that changed since its proof; its files and its database are kept then"
     )
+    keep: bool = Field(False, description="keep its files and its database, whether it changed or not")
 
 
 class ForgottenOut(Public):

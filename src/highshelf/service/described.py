@@ -133,7 +133,7 @@ BODIES: Mapping[str, dict[str, Any]] = {
     "job_answer": {"question": "q-1", "answer": "Tide diary"},
     "installation_inspect": {"read": False, "shown": 60},
     "installation_change": {"values": {"debug": "false"}},
-    "installation_undo": {"changed_too": False},
+    "installation_undo": {"changed_too": False, "keep": False},
     "installation_schedule": {"hours": 24},
     "installation_reveal": {"credential": "application"},
     "installation_sheet": {"form": "html", "customer": True},

@@ -201,7 +201,7 @@ def undo(number: str, ask: UndoAsk, room: In, who: Who) -> PlanOut:
 
     One that changed since its proof is refused unless that is said; its files and its database are kept then.
     """
-    return plan_out(room.undoer.plan_undo(number, changed_too=ask.changed_too))
+    return plan_out(room.undoer.plan_undo(number, changed_too=ask.changed_too, keep=ask.keep))
 
 
 @router.post("/{number}/recheck", operation_id="installation_recheck", status_code=201)
@@ -224,6 +224,12 @@ def schedule(number: str, ask: ScheduleAsk, room: In, who: Who) -> InstallationO
 def remove(number: str, room: In, who: Who) -> PlanOut:
     """The plan that removes for good what was kept of an installation when it was undone; `job_start` does it."""
     return plan_out(room.undoer.plan_removal(number))
+
+
+@router.post("/{number}/restore", operation_id="installation_restore", status_code=201)
+def restore(number: str, room: In, who: Who) -> PlanOut:
+    """The plan that brings an installation back whose files and database were kept; `job_start` does it."""
+    return plan_out(room.undoer.plan_restore(number))
 
 
 def _reveal(room: Rooms, row: InstallationRow, wanted: str, who: str) -> dict[str, str]:

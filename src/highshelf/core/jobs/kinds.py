@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from highshelf.core.legs import databases, rechecking, undoing
+from highshelf.core.legs import databases, rechecking, restoring, undoing
 from highshelf.core.legs.job import Act
 from highshelf.core.legs.registry import ACTS
 
@@ -36,6 +36,12 @@ class Kind:
 INSTALL = Kind("install", (("survey",), ("place", "database"), ("configure",), ("walk",), ("tidy",), ("prove",)), ACTS)
 UNDO = Kind("undo", (("survey",), ("undo",)), {"survey": undoing.SURVEY, "undo": undoing.UNDO}, takes_back=False)
 REMOVE = Kind("remove", (("undo",),), {"undo": undoing.REMOVE}, takes_back=False)
+RESTORE = Kind(
+    "restore",
+    (("survey",), ("place",), ("prove",)),
+    {"survey": restoring.SURVEY, "place": restoring.PLACE, "prove": rechecking.RECHECK},
+    takes_back=False,
+)
 RECHECK = Kind("recheck", (("prove",),), {"prove": rechecking.RECHECK}, takes_back=False)
 _PROVEN: tuple[tuple[str, ...], ...] = (("database",), ("prove",))
 DATABASE_KINDS = (
@@ -46,7 +52,7 @@ DATABASE_KINDS = (
     Kind("export", (("database",),), databases.EXPORT),
     Kind("drop-database", (("database",),), databases.DROP, takes_back=False),
 )
-KINDS = {kind.name: kind for kind in (INSTALL, UNDO, REMOVE, RECHECK, *DATABASE_KINDS)}
+KINDS = {kind.name: kind for kind in (INSTALL, UNDO, REMOVE, RESTORE, RECHECK, *DATABASE_KINDS)}
 # Every name that a leg of some kind has.
 ALL_LEGS = tuple(dict.fromkeys(leg for kind in KINDS.values() for leg in kind.legs))
 

@@ -73,6 +73,19 @@ def planned_removal(copy: str, database: str) -> tuple[PlannedAct, ...]:
     return (*found, PlannedAct("undo", "look whether it is gone", "look through the folder and the panel"))
 
 
+def planned_restore(target: str, kept_in: str, database: str, switched: Sequence[str]) -> tuple[PlannedAct, ...]:
+    """What bringing a kept one back would do."""
+    place = target or "the document root"
+    acts = [
+        PlannedAct("survey", "look whether all of it is there, and nothing in its way", "look through the folder"),
+        PlannedAct("place", f"move the files from {kept_in} back to {place}", "move them, hidden ones too"),
+    ]
+    if switched:
+        names = ", ".join(switched)
+        acts.append(PlannedAct("place", f"switch PHP's {names} on again", "switch it on in the panel"))
+    return (*acts, *planned_recheck(database=bool(database)))
+
+
 def planned_recheck(*, database: bool) -> tuple[PlannedAct, ...]:
     """What looking at an installation once more would look at."""
     looks = [

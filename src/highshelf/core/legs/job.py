@@ -123,6 +123,10 @@ class Job(Protocol):
         """What that job did, the newest first."""
         ...
 
+    def earlier_facts(self, leg: str, act: str) -> dict[str, Any]:
+        """What that job noted of an act, {} when it did none such."""
+        ...
+
     def installed(self) -> dict[str, Any]:
         """What the books have of the installation: admin_name, login_address, title, changed_files."""
         ...
@@ -137,6 +141,10 @@ class Job(Protocol):
 
     def taken_back(self, facts: dict[str, Any]) -> None:
         """Write down that the installation stands no more."""
+        ...
+
+    def stands_again(self) -> None:
+        """Write down that it was brought back."""
         ...
 
     def known_database(self) -> dict[str, str]:

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import posixpath
 
+from highshelf.core.errors import CancelledError, HighShelfError, NoRoomError, PausedError, SupersededError
 from highshelf.core.legs.job import Job
 from highshelf.core.legs.trees import below
 from highshelf.core.legs.witnessing import strange_files
 from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
 from highshelf.core.prove.login import front_faults
+from highshelf.core.prove.pages import faults_behind, pages_behind
 from highshelf.core.walk.beginning import installing
 
 # Deep enough for config/ and data/ folders, shallow enough to stay polite on hosts with slow listings.
@@ -25,6 +27,21 @@ LINK_SECONDS = 130.0
 
 def front_page(job: Job) -> Page:
     return read(job.fetch(fresh=True).get(job.place.address))
+
+
+def behind(job: Job, page: Page) -> tuple[list[str], int]:
+    """What speaks against a few pages that the front page links to, and how many were looked at."""
+    fetch, faults = job.fetch(fresh=True), []
+    urls = pages_behind(page, job.place.address)
+    for url in urls:
+        try:
+            fault = faults_behind(read(fetch.get(url)))
+        except (CancelledError, PausedError, SupersededError, NoRoomError):
+            raise
+        except HighShelfError as error:
+            fault = f"{url} {error.message}"
+        faults += [f"{url} {fault.removeprefix(url).strip()}"] if fault else []
+    return faults, len(urls)
 
 
 def works(job: Job) -> list[str]:

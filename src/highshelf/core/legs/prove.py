@@ -6,10 +6,12 @@ from typing import Any
 
 from highshelf.core.errors import ProofError
 from highshelf.core.legs.job import Act, Ask, Done, Job, Result
-from highshelf.core.legs.looking import front_page, works_soon
+from highshelf.core.legs.looking import behind, works_soon
 from highshelf.core.legs.standing import note_stand
 from highshelf.core.pages.reader import read
+from highshelf.core.prove.again import some
 from highshelf.core.prove.login import Attempt, Door, find_doors, sign_in
+from highshelf.core.prove.pages import insecure
 from highshelf.core.values import generate_password
 
 
@@ -17,8 +19,18 @@ def front(job: Job) -> Result:
     faults = works_soon(job)
     if faults:
         raise ProofError(faults[0], hint="look at the front page with a browser and at the host's PHP log")
-    page = front_page(job)
-    return Done(f"front page answers 200 without PHP errors: “{page.title}”", {"title": page.title})
+    snapshot = job.fetch(fresh=True).get(job.place.address)
+    page = read(snapshot)
+    faults, looked = behind(job, page)
+    mixed = insecure(snapshot.html, snapshot.url)
+    told = f"front page answers 200 without PHP errors: “{page.title}”"
+    told += f"; {looked - len(faults)} of {looked} pages that it links to answer as well" if looked else ""
+    for fault in faults:
+        job.say(f"the front page links to a page that does not work: {fault}")
+    if mixed:
+        job.say(f"the front page is secure and loads {some(mixed)} without TLS: browsers leave that out")
+    known = {"behind": [fault.split(" ", 1)[0] for fault in faults], "insecure": mixed}
+    return Done(told, {"title": page.title, **known})
 
 
 NOBODY = "admin.none"

@@ -11,13 +11,16 @@ from typing import Any
 from highshelf.core.errors import CancelledError, HighShelfError, NoRoomError, PausedError, SupersededError
 from highshelf.core.legs.configure import database_login
 from highshelf.core.legs.job import Act, Done, Job, Result
-from highshelf.core.legs.looking import installing_page
+from highshelf.core.legs.looking import behind, installing_page
 from highshelf.core.legs.standing import asking, stands
+from highshelf.core.pages.page import Page
 from highshelf.core.pages.reader import read
+from highshelf.core.pages.snapshot import Snapshot
 from highshelf.core.placing.standing import TABLE, Stand, since
 from highshelf.core.prove import again
 from highshelf.core.prove.again import Seen, some
 from highshelf.core.prove.login import Door, front_faults, login_form, sign_in
+from highshelf.core.prove.pages import insecure, seen_behind, seen_insecure
 from highshelf.core.values import generate_password
 
 MOST_FETCHED = 24
@@ -48,17 +51,32 @@ def _noted(name: str, look: Callable[[Job, Job], list[Seen]]) -> Act:
 def _front(job: Job, made: Job) -> list[Seen]:
     address, title = made.place.address, str(job.installed().get("title", ""))
     try:
-        page = read(made.fetch(fresh=True).get(address))
+        snapshot = made.fetch(fresh=True).get(address)
     except (CancelledError, PausedError):
         raise
     except HighShelfError as fault:
         return [Seen("front page", "wrong", fault.message)]
+    page = read(snapshot)
     found = [again.seen_front(page, front_faults(page, installing_page), address, title)]
+    if found[0].state == "right":
+        found += _behind(made, page, snapshot)
     missing = read(made.fetch(fresh=True).get(made.place.url(f"hs-{secrets.token_hex(6)}")))
     if missing.php_faults:
         found.append(
             Seen("faults", "wrong", f"a page that is not there shows PHP's own words: {missing.php_faults[0][:160]}")
         )
+    return found
+
+
+def _behind(made: Job, page: Page, snapshot: Snapshot) -> list[Seen]:
+    then = made.journal.facts("prove", "front")
+    if "behind" not in then:
+        # Proven before anybody looked there.
+        return []
+    faults, looked = behind(made, page)
+    found = [seen_behind(faults, looked, then["behind"])]
+    if snapshot.url.startswith("https:"):
+        found.append(seen_insecure(insecure(snapshot.html, snapshot.url), then["insecure"]))
     return found
 
 

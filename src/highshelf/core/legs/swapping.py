@@ -110,6 +110,25 @@ def _stand_apart(job: Job) -> None:
         job.files().rename(unpacked_tree(job), job.place.apart)
 
 
+def aside_again(job: Job, facts: dict[str, Any]) -> None:
+    """What stepped aside before, as far as it stands there, steps aside once more."""
+    _step_aside(job, facts)
+
+
+def link_again(job: Job, facts: dict[str, Any]) -> None:
+    """The links that show what stands beside the document root, as far as they are not there."""
+    target = job.place.target
+    if facts["whole"]:
+        above, name = posixpath.split(target)
+        if name not in _links_in(job, above):
+            _link(job, target, "")
+        return
+    there = _links_in(job, target)
+    for name in facts["come"]:
+        if name not in there:
+            _link(job, posixpath.join(target, name), name)
+
+
 def _link(job: Job, path: str, inside: str) -> None:
     """A link at a path below the document root to something inside the web folder: by the login where that can, else by PHP.
 
@@ -203,10 +222,7 @@ def _come_in(job: Job, facts: dict[str, Any]) -> None:
     files, target, source = job.files(), job.place.target, _source(job)
     _come_beside(job, facts)
     if job.place.apart:
-        there = _links_in(job, target)
-        for name in facts["come"]:
-            if name not in there:
-                _link(job, posixpath.join(target, name), name)
+        link_again(job, facts)
         return
     waiting: dict[str, set[str]] = {}
     coming: dict[str, set[str]] = defaultdict(set)

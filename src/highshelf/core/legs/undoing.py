@@ -3,7 +3,8 @@
 Rules:
 1. What was planned is looked at again: more that has changed since than the plan told ends the job before anything is touched.
 2. One inverse a step, journalled with the job that made it: whatever is cut off goes on where it was, also in another job.
-3. Where anything changed since the proof, the files go aside as they are and the database stays, until somebody says `remove`.
+3. Where anything changed since the proof, or somebody wants it kept, the files go aside as they stand (with their modes, rules and without
+   the installer) and the database stays, until somebody says `remove` or brings it back.
 4. An inverse that fails is told and does not hold up the others, but for that of the swap, which ends the job; the job fails at its
    end, and another one tries it again.
 5. Said to be gone is what was looked for and not found.
@@ -62,7 +63,12 @@ def take_back(job: Job) -> Result:
     for noted in job.earlier_acts():
         if noted.state == UNDONE or noted.name in _failed(job):
             continue
-        if job.plan.keeps_copy and noted.leg == "database":
+        if job.plan.keeps_copy and noted.leg in ("database", "tidy"):
+            continue
+        if job.plan.kind == "remove" and noted.leg != "database":
+            # Its files are gone, and what these did was done to them.
+            with job.earlier(noted.leg) as made:
+                made.journal.mark(noted.leg, noted.name, UNDONE)
             continue
         act = act_of(noted.leg, noted.name)
         if act is None or act.undo is None or not noted.facts:
@@ -91,6 +97,8 @@ def _take_back(job: Job, act: Act, leg: str, facts: dict[str, Any]) -> Result:
     assert act.undo is not None
     try:
         with job.earlier(leg) as made:
+            if act.name == "converse" and job.plan.keeps_copy:
+                facts = _outside_the_files(made, facts)
             act.undo(made, facts)
             if act.name == "swap" and job.plan.keeps_copy:
                 _put_by(job, made)
@@ -105,6 +113,16 @@ def _take_back(job: Job, act: Act, leg: str, facts: dict[str, Any]) -> Result:
         job.journal.keep("undo", "take-back", {"failed": failed})
         return More(f"could not take back {WORDS.get(act.name, act.name)}: {fault.message}")
     return More(f"taken back: {WORDS.get(act.name, act.name)}")
+
+
+def _outside_the_files(made: Job, facts: dict[str, Any]) -> dict[str, Any]:
+    """What was set for the installer elsewhere than in the files that are kept as they stand: in the panel, at a folder that stays."""
+    stays = not made.journal.facts("place", "swap").get("whole")
+    opened = {i: f for i, f in facts.get("opened", {}).items() if stays and posixpath.normpath(i or ".") == "."}
+    there = made.files().stat(made.place.target) if opened else None
+    if there is not None and there.mode is not None and "root_mode" not in facts:
+        made.journal.keep("walk", "converse", {**facts, "root_mode": there.mode})
+    return {"opened": opened, "switched": facts.get("switched", [])}
 
 
 def _put_by(job: Job, made: Job) -> None:
