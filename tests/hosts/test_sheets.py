@@ -5,6 +5,8 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
+from html import unescape
 from pathlib import Path
 
 import pypdf
@@ -75,6 +77,18 @@ def test_a_file_of_logins_has_a_line_for_each_and_none_without_the_word(
     # A title that begins like a formula is none when a table opens the file.
     assert all(row["title"].startswith("'=Ferry & Co") for row in rows)
     assert secrets["hosting"] not in theirs.decode() and secrets["application"] in theirs.decode()
+
+
+def test_bookmarks_lead_to_each_side_and_hold_nothing_secret(service: Service, standing: InstallationOut) -> None:
+    with service.client as client:
+        ours = client.installation_sheet(standing.id, form="bookmarks", reveal=True).decode()
+        theirs = client.installation_sheet(standing.id, form="bookmarks", customer=True).decode()
+    assert not any(secret in ours for secret in secrets_of(service, standing).values())
+    links = [unescape(one) for one in re.findall(r'<DT><A HREF="([^"]+)">', ours)]
+    assert links[:2] == [standing.address, standing.login_address] and len(links) == 3
+    # The panel is the host's: the customer's part has none of it.
+    assert re.findall(r'<DT><A HREF="([^"]+)">', theirs) == re.findall(r'<DT><A HREF="([^"]+)">', ours)[:2]
+    assert "=Ferry &amp; Co</A>" in ours
 
 
 def test_a_sealed_sheet_opens_for_those_it_is_for_and_shows_nothing_to_others(

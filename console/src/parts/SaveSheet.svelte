@@ -21,6 +21,7 @@
 		markdown: { name: 'Markdown, a plain text', end: '.md' },
 		json: { name: 'JSON, for programs', end: '.json' },
 		logins: { name: 'Logins (CSV), for a password manager', end: '.csv' },
+		bookmarks: { name: 'Bookmarks, for a browser', end: '.bookmarks.html' },
 	};
 	const sealed = $derived(passphrase !== '' || key.trim() !== '');
 	const name = $derived(`handover-${id}${FORMS[form].end}${sealed ? '.asc' : ''}`);

@@ -405,7 +405,14 @@ def reveals(
         )
 
 
-ENDS = {"html": ".html", "pdf": ".pdf", "markdown": ".md", "json": ".json", "logins": ".csv"}
+ENDS = {
+    "html": ".html",
+    "pdf": ".pdf",
+    "markdown": ".md",
+    "json": ".json",
+    "logins": ".csv",
+    "bookmarks": ".bookmarks.html",
+}
 SEALED_END = ".asc"
 
 
@@ -419,7 +426,8 @@ def sheet(
         str,
         typer.Option(
             "--as",
-            help="html, pdf (both on A4), markdown, json, or logins (CSV for a password manager); by the file's end when left out.",
+            help="html, pdf (both on A4), markdown, json, logins (CSV for a password manager), or bookmarks (for a browser); by the file's end "
+            "when left out.",
         ),
     ] = "",
     customer: Annotated[

@@ -591,8 +591,10 @@ class Revealed(Public):
 
 class SheetAsk(Public):
     reveal: bool = False
-    form: Literal["html", "pdf", "markdown", "json", "logins"] = Field(
-        "html", description="`logins` is a CSV file for a password manager: title, address, name, password, note"
+    form: Literal["html", "pdf", "markdown", "json", "logins", "bookmarks"] = Field(
+        "html",
+        description="`logins` is a CSV file for a password manager: title, address, name, password, note; `bookmarks` a file that browsers "
+        "take in: the site, its administration, the panel, and nothing secret",
     )
     passphrase: SecretStr | None = Field(
         None, max_length=1000, description="seal it so that it opens with this one, of 12 characters or more (OpenPGP)"

@@ -41,7 +41,7 @@ from highshelf.service.faults import RESPONSES
 from highshelf.service.jobs import started
 from highshelf.service.plans import plan_out
 from highshelf.service.queues import apart
-from highshelf.service.sheet import as_json, as_logins, as_markdown, render_sheet, sheet_facts
+from highshelf.service.sheet import as_bookmarks, as_json, as_logins, as_markdown, render_sheet, sheet_facts
 from highshelf.store.tables import AccountRow, InstallationRow, RevealRow, SecretRow, now
 
 router = APIRouter(prefix="/installations", tags=["installations"], responses=RESPONSES)
@@ -274,6 +274,7 @@ FORMS = {
     "markdown": "text/markdown",
     "json": "application/json",
     "logins": "text/csv",
+    "bookmarks": "text/html",
 }
 SEALED = "application/pgp-encrypted"
 LEAST_PASSPHRASE = 12
@@ -289,7 +290,7 @@ SHEET: dict[int | str, dict[str, Any]] = {
 
 @router.post("/{number}/sheet", operation_id="installation_sheet", response_class=Response, responses=SHEET)
 def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> Response:
-    """The handover sheet as HTML, PDF, Markdown, JSON or a file of logins; secrets are masked unless asked for, which is recorded.
+    """The handover sheet as HTML, PDF, Markdown, JSON, a file of logins or bookmarks; secrets are masked unless asked for, which is recorded.
 
     The customer's part has nothing of the hosting account. With a passphrase or public keys the answer is sealed.
     """
@@ -314,7 +315,7 @@ def sheet(number: str, ask: SheetAsk, room: In, who: Who) -> Response:
         page = render_sheet(row, account, secrets, **given)
         content = room.printed(page) if ask.form == "pdf" else page.encode()
     else:
-        as_text = {"json": as_json, "markdown": as_markdown, "logins": as_logins}[ask.form]
+        as_text = {"json": as_json, "markdown": as_markdown, "logins": as_logins, "bookmarks": as_bookmarks}[ask.form]
         content = as_text(sheet_facts(row, account, secrets, **given)).encode()
     if passphrase or ask.keys:
         return Response(room.seal(content, passphrase, ask.keys), media_type=SEALED)

@@ -1,5 +1,5 @@
-"""The handover sheet: where everything is and how to get in. On A4 as HTML, as Markdown, as JSON for programs, and as a
-file of logins for a password manager."""
+"""The handover sheet: where everything is and how to get in. On A4 as HTML, as Markdown, as JSON for programs, as a
+file of logins for a password manager, and as bookmarks."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import csv
 import io
 import json
 import re
+from html import escape
 from importlib import resources
 from typing import Any
 
@@ -208,6 +209,20 @@ def as_logins(facts: dict[str, Any]) -> str:
                 [_no_formula(f"{what}: {kind}"), address or "", name.strip(), password, _no_formula(note or "")]
             )
     return to.getvalue()
+
+
+def as_bookmarks(facts: dict[str, Any]) -> str:
+    """A folder of bookmarks as browsers take them in (the HTML with nested lists that all of them read): the site, its administration, the
+    panel. Nothing secret is in it."""
+    at, what = facts["addresses"], facts["title"]
+    sides = (("", at["site"]), (": administration", at.get("administration")), (": control panel", at.get("panel")))
+    shown = [(what + more, url) for more, url in sides if url and not (more and url == at["site"])]
+    lines = "".join(f'        <DT><A HREF="{escape(url)}">{escape(name)}</A>\n' for name, url in shown)
+    return (
+        '<!DOCTYPE NETSCAPE-Bookmark-file-1>\n<META HTTP-EQUIV="Content-Type" CONTENT="text/html; charset=UTF-8">\n'
+        f"<TITLE>Bookmarks</TITLE>\n<H1>Bookmarks</H1>\n<DL><p>\n    <DT><H3>{escape(facts['customer'])}</H3>\n    <DL><p>\n{lines}    </DL><p>\n"
+        "</DL><p>\n"
+    )
 
 
 def _no_formula(text: str) -> str:
