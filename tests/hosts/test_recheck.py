@@ -244,6 +244,7 @@ def a_page_behind(site: Site) -> None:
 
 
 SABOTAGES: list[tuple[Callable[[Site], None], str]] = [
+    (a_page_behind, "pages"),
     (a_listing, "lists of folders"),
     (a_dump, "served"),
     (a_checkout, "served"),
@@ -274,7 +275,6 @@ SABOTAGES: list[tuple[Callable[[Site], None], str]] = [
     (another_password, "administrator's login"),
     (fewer_tables, "database"),
     (no_database_user, "database"),
-    (a_page_behind, "pages"),
 ]
 
 
