@@ -37,6 +37,7 @@ def test_floods_at_their_smallest() -> None:
         ("console", "first paint"),
         ("dumps", "the server's own client"),
         ("install", "whole job"),
+        ("recheck", "looked_at_twice"),
         ("placing", "the zip's own bytes take"),
         ("survey", "without"),
     ],
