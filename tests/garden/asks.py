@@ -259,6 +259,10 @@ class Asks:
                 name("admin", "pass2"), "admin.password", say("admin.repeat"), "password", required=True, group="admin"
             ),
         ]
+        if self.traits.beside == "display":
+            found.append(Control(name("admin", "shown"), "?", say("display"), group="admin"))
+        elif self.traits.beside == "show":
+            found.append(Control("reveal", "off", say("show"), "checkbox", group="admin"))
         if self.whose == "fixed":
             found[0] = replace(found[0], meaning="", preset=WARDEN, fixed=True)
         elif self.whose == "told":

@@ -20,6 +20,15 @@ SETUP = "setup/"
 LOOKS = ("error", "alert-danger", "message bad", "wrong", "msg-problem", "form-fault", "", "")
 LOGGED = "PHP Fatal error: Allowed memory size of 8388608 bytes exhausted in /srv/www/lib/schema.php on line 12"
 FORKS = (("mysql", "MySQL / MariaDB"), ("pgsql", "PostgreSQL"), ("sqlite", "SQLite"))
+TONGUES = [
+    ("de", "Deutsch"),
+    ("en", "English"),
+    ("fr", "Français"),
+    ("es", "Español"),
+    ("it", "Italiano"),
+    ("nl", "Nederlands"),
+    ("pl", "Polski"),
+]
 DATABASE = ("database.name", "database.user", "database.password", "database.host")
 SECRETS = ("database.password", "admin.password")
 IN_ROWS = ("row", "bare row", "file", "root")
@@ -188,6 +197,7 @@ class Installer:
             asked[at : at + 1] = ["db.where", "db.who"] if t.apart == "login" else ["db.where", "db.what", "db.who"]
         return [
             *({"made up": ["token", "door"], "given": ["door"]}.get(t.token, [])),
+            *(["tongue"] if t.tongue != "none" else []),
             "welcome",
             *(["licence"] if t.licence else []),
             *(["checks"] if t.checks != "none" else []),
@@ -236,8 +246,11 @@ class Installer:
         if given.get("go") == str(self._at) and self._at < len(self.steps) and self._leads(self.steps[self._at]):
             # A link, a button outside forms, or a page that leads on by itself.
             return self._show(Sheet(""), self._take({}))
-        if "pick" in given and self._at < len(self.steps) and self.steps[self._at] == "fork":
+        if "pick" in given and self._at < len(self.steps) and self.steps[self._at] in ("fork", "licence", "tongue"):
             return self._pick(given["pick"])
+        if set(given) & {"find", "post_to", "other_tongue"}:
+            self.seen.outside.append(f"sent a form beside: {sorted(given)[0]}")
+            return self._show(Sheet(""))
         if "back" in given:
             self._at = min(self._at, int(given["back"]))
             self.seen.outside.append("went back by the step list")
@@ -281,7 +294,7 @@ class Installer:
         return Snapshot(SITE, 200, page)
 
     def _pick(self, way: str) -> Snapshot:
-        if way not in ("mysql", "new", "quick"):
+        if way not in ("mysql", "new", "quick", "agreed", "en"):
             self.seen.outside.append(f"chose {way}")
         self._at += 1
         return self._show(Sheet(""))
@@ -315,6 +328,8 @@ class Installer:
             return wrong
         if step == "licence" and given.get("agree") != "1":
             return say("wrong_field", field=say("agree"))
+        if step == "tongue" and given.get("lang") != "en":
+            self.seen.overwritten.append(f"lang: {given.get('lang')} is not what was wanted")
         if step == "checks" and self.blocks_checks:
             return say("blocked")
         for control in controls:
@@ -441,7 +456,9 @@ class Installer:
         if step == "welcome" and self.traits.ending == "praise":
             sheet.texts.append(say("failed_praise", app=self.app))
         if step == "licence":
-            sheet.controls = [Control("agree", "agree", say("agree"), "checkbox")]
+            self._consent(sheet)
+        if step == "tongue":
+            self._tongue(sheet)
         if step == "tables" and self.traits.dump == "named":
             sheet.texts.append(say("import_dump", file=DUMPS[0], db=self.host.values["database.name"]))
         if step == "checks":
@@ -465,6 +482,36 @@ class Installer:
         elif self.traits.forgery == "name":
             sheet.hidden[f"{self._random.getrandbits(64):016x}"] = "1"
         return Snapshot(url, 200, self._markup.page(title, sheet))
+
+    def _consent(self, sheet: Sheet) -> None:
+        """How the licence is agreed to."""
+        say, mixed = self._markup.say, Random(f"consent {self.seed}")
+        yes, no = ("1", say("agree")), ("0", say("disagree"))
+        match self.traits.consent:
+            case "radio":
+                both = tuple(mixed.sample([yes, no], 2))
+                sheet.controls = [Control("agree", "agree", "", "radio", mixed.choice(("", "0")), options=both)]
+            case "list":
+                answers = (("0", say("no")), ("1", say("yes")))
+                sheet.controls = [Control("agree", "agree", say("agree"), "select", "0", options=answers)]
+            case "buttons":
+                sheet.ways = mixed.sample([("agreed", say("agree")), ("declined", say("disagree"))], 2)
+                sheet.ways_by = "buttons"
+            case _:
+                sheet.controls = [Control("agree", "agree", say("agree"), "checkbox")]
+
+    def _tongue(self, sheet: Sheet) -> None:
+        """Languages, in any order."""
+        mixed = Random(f"tongue {self.seed}")
+        offered = mixed.sample(TONGUES, 4)
+        offered = [*offered, ("en", "English")] if ("en", "English") not in offered else offered
+        offered = mixed.sample(offered, len(offered))
+        if self.traits.tongue == "list":
+            sheet.controls = [
+                Control("lang", "?", self._markup.say("tongue"), "select", offered[0][0], options=tuple(offered))
+            ]
+        else:
+            sheet.ways, sheet.ways_by = offered, self.traits.tongue
 
     def _ways(self) -> list[tuple[str, str]]:
         """What may be chosen, in an order that says nothing."""

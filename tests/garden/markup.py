@@ -78,6 +78,9 @@ class Markup:
             )
         )
         self._row = self._random.choice(["li", "div", "p"])
+        self._tag, self._first = Random(f"second {seed}").choice(
+            (("footer", False), ("nav", True), ("div", False), ("div", True))
+        )
 
     def say(self, key: str, **names: str) -> str:
         """One way to say it, the same throughout the installer."""
@@ -105,6 +108,12 @@ class Markup:
             body.append(self._lead(sheet))
         elif sheet.button:
             body.append(self._form(sheet))
+        if self._first:
+            body.insert(0, self._second())
+        else:
+            body.append(self._second())
+        if self.traits.noscript:
+            body.insert(0, f"<noscript><p>{escape(self.say('noscript'))}</p></noscript>")
         head = f'<meta http-equiv="Refresh" content="2; url={escape(sheet.refresh)}">' if sheet.refresh else ""
         return f"<!doctype html><html lang={self.traits.language}><head>{head}<title>{escape(title)}</title></head><body>{''.join(body)}</body></html>"
 
@@ -137,6 +146,18 @@ class Markup:
             return f"<div>{button}</div><p>{help_link}</p>"
         return f'<p>{help_link}</p><p><a href="{escape(sheet.leads_to)}">{escape(sheet.button)}</a></p>'
 
+    def _second(self) -> str:
+        """A small form that is none of the step's."""
+        say = self.say
+        inside = {
+            "search": f'<input type="search" name="find" aria-label="{escape(say("search"))}"> <button>{escape(say("search"))}</button>',
+            "languages": '<select name="other_tongue"><option value="de">Deutsch</option><option value="en" selected>English</option>'
+            '<option value="fr">Français</option></select> <button>OK</button>',
+            "letter": f'<label>{escape(say("newsletter"))} <input type="email" name="post_to"></label> <button>OK</button>',
+        }.get(self.traits.second)
+        tag = self._tag
+        return f'<{tag}><form method="get" action="/setup/">{inside}</form></{tag}>' if inside else ""
+
     def _ways(self, sheet: Sheet) -> str:
         """One of several, each a link, a button, or a form with a button."""
         hidden = "".join(f'<input type="hidden" name="{n}" value="{escape(v)}">' for n, v in sheet.hidden.items())
@@ -147,11 +168,12 @@ class Markup:
             parts.append(
                 {
                     "links": f'<a href="/setup/?pick={sent}">{said}</a>',
+                    "flags": f'<a href="/setup/?pick={sent}"><img src="/flags/{sent}.png" alt="{said}"></a>',
                     "buttons": f'<button name="pick" value="{sent}">{said}</button>',
                     "forms": f'{opens}<input type="hidden" name="pick" value="{sent}"><button>{said}</button></form>',
                 }[sheet.ways_by]
             )
-        if sheet.ways_by == "links":
+        if sheet.ways_by in ("links", "flags"):
             return "<ul>" + "".join(f"<li>{one}</li>" for one in parts) + "</ul>"
         every = "".join(f"<p>{one}</p>" for one in parts)
         return (
@@ -220,6 +242,13 @@ class Markup:
             return {"table": f"<tr><td></td><td>{row}</td></tr>", "dl": f"<dt></dt><dd>{row}</dd>"}.get(
                 self.traits.labels, f"<p>{row}</p>"
             )
+        if control.kind == "radio":
+            boxes = "".join(
+                f'<p><label><input type="radio" name="{name}" value="{v}"{" checked" if v == control.preset else ""}> {escape(t)}</label></p>'
+                for v, t in control.options
+            )
+            cells = {"table": f'<tr><td colspan="2">{boxes}</td></tr>', "dl": f"<dd>{boxes}</dd>"}
+            return cells.get(self.traits.labels, boxes)
         required = (" required" if control.required else "") + (" readonly" if control.fixed else "")
         extra = {
             "placeholder": f' placeholder="{label}"',

@@ -123,8 +123,18 @@ class Traits:
     # no label.
     apart: str
     # A page where one of several ways is chosen by pressing it, and how: links, buttons of one form, forms of their own; what is chosen is
-    # the kind of database, or whether anything stands there already. The last trait, so that seeds of before stay.
+    # the kind of database, or whether anything stands there already.
     fork: str
+    # How the licence is agreed to: a box, two choices of which none or the wrong one is taken, a list that says no, two buttons.
+    consent: str
+    # How languages are chosen from on a page of its own: not at all, a list, links by their names, links by flags, buttons.
+    tongue: str
+    # A small form beside that of the step, on each page: none, a search, a choice of languages, a letter.
+    second: str
+    # What else stands beside an administrator's name and password: nothing, a name to be shown, a box that shows the password.
+    beside: str
+    # Words for browsers without scripts, which a page is good without. The last trait, so that seeds of before stay.
+    noscript: bool
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -224,6 +234,11 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
         ("manner by buttons", 1),
         ("manner by forms", 1),
     ),
+    "consent": (("box", 4), ("radio", 1), ("list", 1), ("buttons", 1)),
+    "tongue": (("none", 8), ("list", 1), ("links", 1), ("flags", 1), ("buttons", 1)),
+    "second": (("none", 8), ("search", 1), ("languages", 1), ("letter", 1)),
+    "beside": (("nothing", 5), ("display", 1), ("show", 1)),
+    "noscript": ((False, 6), (True, 1)),
 }
 
 

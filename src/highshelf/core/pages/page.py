@@ -80,6 +80,8 @@ class Form:
     at: str = ""
     # Controls outside every form, put together because they stand on one page.
     loose: bool = False
+    # In what stands around a page's own content: a footer, a bar with links, an aside.
+    around: bool = False
 
     @property
     def linklike(self) -> bool:

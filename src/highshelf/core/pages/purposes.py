@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from highshelf.core.pages.groups import group_of
 from highshelf.core.pages.lexicon import fold, lexicon
@@ -45,6 +46,32 @@ def searches(form: Form) -> bool:
         and len(typed) <= 3
         and (any(f.kind == "search" for f in typed) or lexicon().says("searching", said))
     )
+
+
+def asks_for_letters(form: Form) -> bool:
+    """Whether a form only takes an address to which news is sent."""
+    typed = [f for f in form.fields if f.typed]
+    said = " ".join([*(f"{f.label} {f.placeholder} {f.near}" for f in typed), *(b.label for b in form.buttons)])
+    return (
+        len(typed) == 1
+        and typed[0].kind in ("text", "email")
+        and (lexicon().says("unwanted", said) or offers_letters(said))
+    )
+
+
+def offers_letters(said: str) -> bool:
+    """Whether a text offers to send news, or what was seen of somebody, to or from whoever reads it."""
+    words = lexicon()
+    pairs = (("telling", "makers"), ("telling", "tidings"), ("informing", "news"), ("receiving", "tidings"))
+    return any(words.says(one, said) and words.says(other, said) for one, other in pairs)
+
+
+def without_what_stands_beside(page: Page) -> Page:
+    """The page as the installer's step alone: without searches, letters, and what stands in its footer where there is more."""
+    own = [f for f in page.forms if not searches(f) and not asks_for_letters(f)]
+    inner = [f for f in own if not f.around]
+    kept = tuple(inner if inner or page.links else own)
+    return page if len(kept) == len(page.forms) else replace(page, forms=kept)
 
 
 def lexicon_group(group: str, field: Field) -> bool:

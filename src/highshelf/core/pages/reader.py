@@ -279,7 +279,18 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
             buttons,
             node.attributes.get("data-at") or "",
             "data-loose" in node.attributes,
+            _is_around(node),
         )
+
+
+def _is_around(node: LexborNode) -> bool:
+    """Whether an element stands in what is around a page's own content."""
+    parent = node.parent
+    while parent is not None:
+        if parent.tag in AROUND or (parent.attributes.get("role") or "") in AROUND_ROLES:
+            return True
+        parent = parent.parent
+    return False
 
 
 def _strays(tree: LexborHTMLParser) -> dict[int, list[LexborNode]]:
@@ -322,6 +333,9 @@ def _senders(tree: LexborHTMLParser) -> dict[int, list[Button]]:
     return found
 
 
+# Elements and roles around a page's own content (HTML standard, 4.3; WAI-ARIA 1.2, 5.3.4).
+AROUND = ("footer", "nav", "aside")
+AROUND_ROLES = ("navigation", "contentinfo", "complementary", "search")
 # A heading of several words, or a compound that ends in "name": what all fields under it are about is mostly told by one.
 MORE_THAN_GROUP = re.compile(r"\S\s+\S|name$|naam$", re.I)
 

@@ -19,7 +19,7 @@ from highshelf.core.pages.forms import bare_login
 from highshelf.core.pages.judgement import leads_on, opens, praises, served
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Field, Form, Link, Option, Page
-from highshelf.core.pages.purposes import is_login, says_login, searches
+from highshelf.core.pages.purposes import is_login, says_login, searches, without_what_stands_beside
 from highshelf.core.walk.adapting import adapted, wanted_form
 from highshelf.core.walk.assign import assign
 from highshelf.core.walk.beginning import installing
@@ -35,6 +35,21 @@ from highshelf.core.walk.marks import form_mark, is_token
 from highshelf.core.walk.moves import MENDED, PLACED, AskFor, Follow, Move, Stuck, Submit, Turn, signature_of
 from highshelf.core.walk.offers import offered_file, saves_itself
 from highshelf.core.walk.opening import opened
+from highshelf.core.walk.pressing import (
+    APPLIES,
+    CHANGING,
+    MAKES_UP,
+    OTHER_STORE,
+    TO_STEP,
+    WITHOUT,
+    affirms,
+    counts_down,
+    leads_or_unread,
+    may_open,
+    says_no,
+    skips,
+    waits_for_a_yes,
+)
 from highshelf.core.walk.proving import demanded_file
 from highshelf.core.walk.sources import by_source
 from highshelf.core.walk.steps import at_installer, next_step
@@ -72,7 +87,7 @@ class _Candidate:
 
 def decide(page: Page, know: Knowledge, history: Sequence[Turn]) -> Move:
     """What to do on this page."""
-    page = by_source(page, know.taken)
+    page = without_what_stands_beside(by_source(page, know.taken))
     move = _next(page, know, history)
     # Where nothing leads on, what PHP may not write to may be the reason, or tables that are not there.
     if isinstance(move, Stuck):
@@ -264,6 +279,18 @@ def _asks_repeat(form: Form) -> bool:
 
 
 def _candidates(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
+    """What may be done here. A choice of languages that says already what is wanted is only pressed where nothing else is."""
+    others = tuple(form for form in page.forms if not (only_tongues(form) and _says_ours(form, page, know)))
+    alone = replace(page, forms=others) if len(others) < len(page.forms) else page
+    return _ways_on(alone, know, done) or (_ways_on(page, know, done) if alone is not page else [])
+
+
+def _says_ours(form: Form, page: Page, know: Knowledge) -> bool:
+    filled = fill(form, page, know)
+    return not isinstance(filled, AskFor) and not _sets(form, filled[0])
+
+
+def _ways_on(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
     found: list[_Candidate] = []
     praise = praises(page, know.is_new)
     for form in page.forms:
@@ -301,11 +328,11 @@ def _forked(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate] | N
     buttons = [(form, b) for form in page.real_forms for b in form.buttons if not b.disabled and not b.listed]
     inside = [k for k in page.links if _same_site(k.url, know.address) and not k.listed and _is_inside(k, page, know)]
     said = [b.label or b.value for _, b in buttons]
-    if (way := way_of_ours(said, know.values.get("database.kind", ""))) is not None:
+    if (way := way_of_ours(said, know.values)) is not None:
         pressed = _press(*buttons[way], page, know, FORK_RANK)
         again = pressed is None or (isinstance(pressed.move, Submit) and pressed.move.signature in done)
         return None if again or pressed is None else [pressed]
-    way = way_of_ours([k.label for k in inside], know.values.get("database.kind", "")) if here else None
+    way = way_of_ours([k.label for k in inside], know.values) if here else None
     move = _follow(inside[way], done) if way is not None else None
     return [_Candidate(move, FORK_RANK)] if move is not None else None
 
@@ -377,7 +404,7 @@ def _stays(form: Form, page: Page) -> bool:
 def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> float:
     words = lexicon()
     said = button.label or button.value or button.name
-    if button.disabled and not _may_open(button, form) and not _waits_for_a_yes(form):
+    if button.disabled and not may_open(button, form) and not waits_for_a_yes(form):
         return -1.0
     chosen = [know.values[key] for key in (_choice_of(form), choice_on(page)) if key in know.values]
     if any(p.lower() == said.lower() for p in (*know.presses, *chosen)):
@@ -385,12 +412,12 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if chosen:
         # A person has said which one leads on: it is another.
         return -1.0
-    if _skips(said) and _only_offers(form, page):
+    if skips(said) and _only_offers(form, page):
         return 11.0
     if len(form.buttons) > 1 and MAKES_UP.search(fold(said)) and words.says("password", said):
         # A password of the page's own making: the job has one.
         return -1.0
-    if _says_no(said):
+    if says_no(said):
         # To have figures sent somewhere is nobody's wish here: a page that asks for nothing else is told so.
         offered = any(words.says("unwanted", s) for s in (*page.told, *page.headings))
         return 12.0 if offered and not any(f.typed for f in form.fields) else -1.0
@@ -399,7 +426,7 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         return 1.5
     if words.says("decoy", said) or words.says("inviting", said) or CHANGING.search(fold(said)):
         return -1.0
-    if button.listed or (_counts_down(button, form) and not words.says("forward", said)):
+    if button.listed or (counts_down(button, form) and not words.says("forward", said)):
         return -1.0
     if form.linklike and any(words.says(topic, said) for topic in ("login", "browse", "tongues")):
         return -1.0
@@ -428,8 +455,8 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
             # Something is at work: what is pressed now is not the way on.
             return -1.0
         alone = len([b for b in form.buttons if not b.disabled]) == 1 and installing(page)
-        return 4.0 if _affirms(button, form, page) else 2.5 if alone else -1.0
-    if any(b.shut and not b.at and _leads_or_unread(b) for b in form.buttons):
+        return 4.0 if affirms(button, form, page) else 2.5 if alone else -1.0
+    if any(b.shut and not b.at and leads_or_unread(b) for b in form.buttons):
         # The way on is shut; what nobody can read beside it is another.
         return -1.0
     # What is shut in a browser may open once the form is filled in: it counts.
@@ -444,33 +471,6 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     return LONE_RANK if len(there) <= 1 else UNREAD_RANK
 
 
-def _leads_or_unread(button: Button) -> bool:
-    words = lexicon()
-    return leads_on(button) or not any(words.says(topic, button.label) for topic in ("decoy", "check"))
-
-
-def _counts_down(button: Button, form: Form) -> bool:
-    """Whether a button leads to an earlier step: its number is less than that of its sister of the same name."""
-    steps = [b.value for b in form.buttons if b.name == button.name and b.name and b.value.isdigit()]
-    return button.value in steps and len(steps) > 1 and int(button.value) < max(map(int, steps))
-
-
-def _may_open(button: Button, form: Form) -> bool:
-    """Whether a button that is shut in a browser is one that filling the form in opens."""
-    words = lexicon()
-    alone = len(form.buttons) == 1 and any(f.typed for f in form.fields) and not words.says("waiting", button.label)
-    return bool(button.at) and (alone or words.says("forward", button.label or button.value))
-
-
-def _affirms(button: Button, form: Form, page: Page) -> bool:
-    """Whether a question is answered with yes by it: the other one of two says no, and nothing would be destroyed."""
-    words = lexicon()
-    others = [b for b in form.buttons if b is not button]
-    if len(others) != 1 or any(words.says("destroying", t) for t in (*page.told, button.label)):
-        return False
-    return _says_no(others[0].label) or words.says("decoy", others[0].label)
-
-
 def _only_offers(form: Form, page: Page) -> bool:
     """Whether a form asks for nothing that a job knows or an installer has to have."""
     typed = [f for f in form.fields if f.typed]
@@ -480,36 +480,6 @@ def _only_offers(form: Form, page: Page) -> bool:
 
 # Who somebody is: makers like to know it, and an installer can do without.
 WHO = {"admin.email", "admin.fullname", "admin.firstname", "admin.lastname", "site.organisation", "site.country"}
-# A store that is a file, which no database server has to do with.
-OTHER_STORE = re.compile(r"\bsqlite|\bflat[ -]?file|\bsingle file", re.I)
-TO_STEP = re.compile(
-    r"(?:^| )(?:to|zu|zum|a l'|au|al|a|para o|ao|naar|do) (?:step|schritt|etape|paso|passo|stap|kroku) ?\d"
-)
-LEAVING_OUT = re.compile(r"\W*(?:without|ohne|sans|sin|senza|sem|zonder|bez)(?![a-z])")
-APPLIES = re.compile(r"^\W*(?:apply|anwenden|ubernehmen|appliquer|aplicar|applica|toepassen|zastosuj)\W*$")
-MAKES_UP = re.compile(
-    r"generat|generier|erzeug|erstell|gener[ae]r|genera(?![a-z])|gerar|genereren|generuj|make (?:up )?(?:a|one)"
-)
-# What leads back to what was said before: the word stands first, or last in German and Dutch. "Save changes" is another.
-CHANGING = re.compile(
-    r"^(?:change|edit|modify|amend|correct|modifier|corriger|changer|cambiar|modificar|corregir|editar|cambia|modifica|correggi|alterar|"
-    r"corrigir|wijzig|zmien|edytuj|popraw)(?![a-z])|(?<![a-z])(?:andern|bearbeiten|korrigieren|wijzigen|aanpassen)$"
-)
-WITHOUT = re.compile(r"\b(?:without|no|ohne|sans|sin|senza|sem|zonder|bez)\b", re.I)
-
-
-def _waits_for_a_yes(form: Form) -> bool:
-    """Whether a button is only switched off until a licence is ticked, which a script of the page sees to."""
-    return any(f.kind == "checkbox" and lexicon().says("licence", f"{f.label} {f.name}") for f in form.fields)
-
-
-def _skips(said: str) -> bool:
-    """Whether a step is left out by it: a word of its own, or "without" at the beginning."""
-    return lexicon().says("skipping", said) or LEAVING_OUT.match(fold(said)) is not None
-
-
-def _says_no(said: str) -> bool:
-    return re.match(r"(?:no|nein|non|não|nee|nie|nej)(?![\w'])", said.strip(), re.I) is not None
 
 
 def _press(form: Form, button: Button, page: Page, know: Knowledge, rank: float = 0.0) -> _Candidate | None:
@@ -654,7 +624,7 @@ def _link(link: Link, page: Page, know: Knowledge, done: set[str]) -> _Candidate
     words = lexicon()
     if not _same_site(link.url, know.address) or not link.label or link.listed:
         return None
-    if _skips(link.label) and _is_inside(link, page, know) and _all_may_be_skipped(page):
+    if skips(link.label) and _is_inside(link, page, know) and _all_may_be_skipped(page):
         move = _follow(link, done)
         return None if move is None else _Candidate(move, 11.0)
     if words.says("decoy", link.label) or (words.says("trial", link.label) and words.says("post", link.label)):

@@ -13,6 +13,7 @@ from dataclasses import replace
 from highshelf.core.pages.groups import group_of
 from highshelf.core.pages.lexicon import fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Option, Page
+from highshelf.core.pages.purposes import offers_letters
 from highshelf.core.values import CATALOGUE
 from highshelf.core.walk.assign import assign, says_may_be_empty
 from highshelf.core.walk.choosing import choose_option, names_kinds
@@ -149,10 +150,7 @@ def _ticked(field: Field, know: Knowledge) -> bool | AskFor:
         if know.values.get(key) == "no":
             return field.checked
         return AskFor(key, f"The installer wants this accepted: “{field.label}”", ("yes", "no"), must_accept=key)
-    reports = any(
-        words.says(one, field.label) and words.says(other, field.label)
-        for one, other in (("telling", "makers"), ("informing", "news"), ("receiving", "tidings"))
-    )
+    reports = offers_letters(field.label)
     plain = FOR_EXAMPLE.sub(" ", fold(said))
     examples = EXAMPLES.search(plain) is not None
     letters = words.says("unwanted", plain) and not _shows_letters(field)

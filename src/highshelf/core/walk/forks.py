@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from highshelf.core.pages.lexicon import lexicon
 from highshelf.core.pages.page import Field, Form, Option, Page
 from highshelf.core.walk.choosing import choose_option, names_kinds
 from highshelf.core.walk.moves import signature_of
 
+SEVERAL = 2
 
-def way_of_ours(labels: Sequence[str], kind: str) -> int | None:
+
+def way_of_ours(labels: Sequence[str], values: Mapping[str, str]) -> int | None:
     """Which of the ways a job takes, by its place; None where they are no such choice, or none of them is ours for sure.
 
-    `labels`: what is said on each; `kind`: the kind of database that the plan makes, or "".
+    `labels`: what is said on each; `values`: the job's, of which the kind of database and the language are looked at.
     """
-    for choose in (_by_kind, _anew, _plain):
-        found = choose(labels, kind)
+    for choose in (_by_kind, _by_tongue, _anew, _plain, _agreed):
+        found = choose(labels, values)
         if found is not None:
             return found
     return None
@@ -34,15 +36,32 @@ def choice_on(page: Page) -> str:
     return "press." + signature_of(*page.headings, *sorted(said))[:8]
 
 
-def _by_kind(labels: Sequence[str], kind: str) -> int | None:
+def _chosen(labels: Sequence[str], wanted: str, value: str, fits: Callable[[Field], bool]) -> int | None:
     field = Field("", "select", options=tuple(Option(str(n), label, False) for n, label in enumerate(labels)))
-    if not kind or not names_kinds(field):
-        return None
-    chosen = choose_option(field, kind, "database.kind")
+    chosen = choose_option(field, wanted, value) if wanted and fits(field) else None
     return int(chosen) if chosen is not None else None
 
 
-def _anew(labels: Sequence[str], _: str) -> int | None:
+def _by_kind(labels: Sequence[str], values: Mapping[str, str]) -> int | None:
+    return _chosen(labels, values.get("database.kind", ""), "database.kind", names_kinds)
+
+
+def _by_tongue(labels: Sequence[str], values: Mapping[str, str]) -> int | None:
+    def tongues(_: Field) -> bool:
+        return sum(lexicon().says("tongues", label) for label in labels) >= SEVERAL
+
+    return _chosen(labels, values.get("site.language", ""), "site.language", tongues)
+
+
+def _agreed(labels: Sequence[str], _: Mapping[str, str]) -> int | None:
+    """Of two answers to a licence the one that accepts it; that is an operator's, and is asked for before it is pressed."""
+    words = lexicon()
+    no = [n for n, label in enumerate(labels) if words.says("refusing", label)]
+    yes = [n for n, label in enumerate(labels) if n not in no and words.says("licence", label)]
+    return yes[0] if len(labels) == SEVERAL and len(no) == len(yes) == 1 else None
+
+
+def _anew(labels: Sequence[str], _: Mapping[str, str]) -> int | None:
     """Where something may stand already, the way for what does not."""
     words = lexicon()
     old = [n for n, label in enumerate(labels) if words.says("upgrading", label)]
@@ -50,7 +69,7 @@ def _anew(labels: Sequence[str], _: str) -> int | None:
     return new[0] if old and len(new) == 1 else None
 
 
-def _plain(labels: Sequence[str], _: str) -> int | None:
+def _plain(labels: Sequence[str], _: Mapping[str, str]) -> int | None:
     """Beside a way for experts the plain one: what it chooses is what most have."""
     words = lexicon()
     expert = [n for n, label in enumerate(labels) if words.says("expert_way", label)]
