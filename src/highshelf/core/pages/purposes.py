@@ -51,12 +51,12 @@ def searches(form: Form) -> bool:
 def asks_for_letters(form: Form) -> bool:
     """Whether a form only takes an address to which news is sent."""
     typed = [f for f in form.fields if f.typed]
-    said = " ".join([*(f"{f.label} {f.placeholder} {f.near}" for f in typed), *(b.label for b in form.buttons)])
-    return (
-        len(typed) == 1
-        and typed[0].kind in ("text", "email")
-        and (lexicon().says("unwanted", said) or offers_letters(said))
-    )
+    if len(typed) != 1 or typed[0].kind not in ("text", "email") or len(form.buttons) > 1:
+        return False
+    one = typed[0]
+    said = " ".join([one.label, one.placeholder, one.near, *(b.label for b in form.buttons)])
+    takes_mail = one.kind == "email" or lexicon().says("mail", f"{one.name} {one.label} {one.placeholder}")
+    return takes_mail and (lexicon().says("unwanted", said) or offers_letters(said))
 
 
 def offers_letters(said: str) -> bool:

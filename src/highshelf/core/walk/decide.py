@@ -282,7 +282,9 @@ def _candidates(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]
     """What may be done here. A choice of languages that says already what is wanted is only pressed where nothing else is."""
     others = tuple(form for form in page.forms if not (only_tongues(form) and _says_ours(form, page, know)))
     alone = replace(page, forms=others) if len(others) < len(page.forms) else page
-    return _ways_on(alone, know, done) or (_ways_on(page, know, done) if alone is not page else [])
+    # Where a step's own button is shut, another language opens nothing.
+    waits = alone is page or bool(alone.real_forms)
+    return _ways_on(alone, know, done) or ([] if waits else _ways_on(page, know, done))
 
 
 def _says_ours(form: Form, page: Page, know: Knowledge) -> bool:
