@@ -283,7 +283,7 @@ def _candidates(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]
     others = tuple(form for form in page.forms if not (only_tongues(form) and _says_ours(form, page, know)))
     alone = replace(page, forms=others) if len(others) < len(page.forms) else page
     # Where a step's own button is shut, another language opens nothing.
-    waits = alone is page or bool(alone.real_forms)
+    waits = alone is page or bool(alone.real_forms or page.checks)
     return _ways_on(alone, know, done) or ([] if waits else _ways_on(page, know, done))
 
 
