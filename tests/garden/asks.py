@@ -237,6 +237,12 @@ class Asks:
         if t.profile:
             options = (("standard", say("standard")), ("small", say("small")))
             found.append(Control("profile", "", say("profile"), "select", "standard", group="site", options=options))
+        if t.samples == "choices":
+            both = (("1", say("sample")), ("0", say("no_sample")))
+            found.append(Control("demo", "no demo", "", "radio", "1", group="site", options=both))
+        elif t.samples == "list":
+            both = (("1", say("yes")), ("0", say("no")))
+            found.append(Control("demo", "no demo", say("sample"), "select", "1", group="site", options=both))
         if t.extras:
             found.append(Control("sample", "off", say("sample"), "checkbox", group="site"))
             found.append(Control("news", "off", say("newsletter"), "checkbox", "1", group="site"))
@@ -271,6 +277,12 @@ class Asks:
             found.append(
                 Control(
                     name("admin", "email"), "admin.email", say("admin.email"), "email", required=True, group="admin"
+                )
+            )
+        if self.traits.mail_again and self.traits.email:
+            found.append(
+                Control(
+                    name("admin", "email2"), "admin.email", say("mail_repeat"), "email", required=True, group="admin"
                 )
             )
         return found

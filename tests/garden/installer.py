@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from html import escape
 from random import Random
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
@@ -204,6 +205,7 @@ class Installer:
             *(["fork"] if t.fork != "none" else []),
             *asked,
             *(["aside"] if t.aside != "none" else []),
+            *(["summary"] if t.summary else []),
             *(["tables"] if t.dump != "none" else []),
             "configuration",
             *(["silent"] if t.silent_step != "none" else []),
@@ -248,8 +250,8 @@ class Installer:
             return self._show(Sheet(""), self._take({}))
         if "pick" in given and self._at < len(self.steps) and self.steps[self._at] in ("fork", "licence", "tongue"):
             return self._pick(given["pick"])
-        if set(given) & {"find", "post_to", "other_tongue"}:
-            self.seen.outside.append(f"sent a form beside: {sorted(given)[0]}")
+        if beside := sorted(set(given) & {"find", "post_to", "other_tongue", "change", "cancel"}):
+            self.seen.outside.append(f"sent a form beside: {beside[0]}")
             return self._show(Sheet(""))
         if "back" in given:
             self._at = min(self._at, int(given["back"]))
@@ -416,6 +418,8 @@ class Installer:
                 and value != control.preset
             ):
                 self.seen.overwritten.append(f"{name}: asks for {control.meaning}, got {sorted(meant)[0]}")
+            if control and control.meaning == "no demo" and value == "1":
+                self.seen.overwritten.append("demo: sample data are wanted")
             if control and not control.meaning and control.kind != "checkbox" and value != control.preset:
                 self.seen.overwritten.append(f"{name}: {control.preset!r} became another value")
 
@@ -444,7 +448,9 @@ class Installer:
             "aside": self.traits.aside,
             "fork": "fork." + self.traits.fork.partition(" ")[0],
         }.get(step, step)
-        sheet.heading = say(heading, app=self.app)
+        sheet.heading = self._numbered(say(heading, app=self.app))
+        if step == "summary":
+            sheet.raw = self._summary()
         sheet.controls = self.asks.controls(step)
         if complaint:
             sheet.notices.append((self._random.choice(LOOKS), complaint))
@@ -482,6 +488,24 @@ class Installer:
         elif self.traits.forgery == "name":
             sheet.hidden[f"{self._random.getrandbits(64):016x}"] = "1"
         return Snapshot(url, 200, self._markup.page(title, sheet))
+
+    def _numbered(self, heading: str) -> str:
+        """A heading as the installer counts its steps."""
+        here, many = self._at + 1, len(self.steps)
+        return {
+            "number": f"{here}. {heading}",
+            "of": f"{self._markup.say('step')} {here}/{many}: {heading}",
+        }.get(self.traits.numbered, heading)
+
+    def _summary(self) -> str:
+        """What was said so far, its secrets hidden, each with a link that leads back to it."""
+        shown = [(n, "********" if "password" in n else v) for n, v in self._given.items() if v and "." in n][:8]
+        change = self._markup.say("change")
+        rows = "".join(
+            f'<tr><td>{n.partition(".")[2]}</td><td>{escape(v)}</td><td><a href="/{SETUP}?change={k}">{change}</a></td></tr>'
+            for k, (n, v) in enumerate(shown)
+        )
+        return f"<table>{rows}</table>"
 
     def _consent(self, sheet: Sheet) -> None:
         """How the licence is agreed to."""

@@ -233,7 +233,7 @@ class Markup:
         return "</fieldset>" if closes else ""
 
     def _control(self, control: Control) -> str:
-        label, name = escape(control.label), control.name
+        label, name = escape(self._written(control)), control.name
         identity = f"f_{name.replace('[', '_').replace(']', '')}"
         if control.kind == "checkbox":
             ticked = " checked" if control.preset == "1" else ""
@@ -280,6 +280,16 @@ class Markup:
             "aria": f"<p>{box}</p>",
         }[self.traits.labels]
 
+    def _written(self, control: Control) -> str:
+        match self.traits.written:
+            case "capitals":
+                return control.label.upper()
+            case "star" if control.required and control.label:
+                return f"{control.label} *"
+            case "word" if control.required and control.label:
+                return f"{control.label} ({self.say('required')})"
+        return control.label
+
     def _hint(self, control: Control, identity: str) -> str:
         """A sentence that explains a field, as an element beside it, or ""."""
         ways = self._hints.get(control.meaning, self._hints[""])
@@ -309,11 +319,15 @@ class Markup:
             "test mail": [main, self._button(self.say("test_mail"), "mailtest", "1")],
             "check": [self._button(self.say("check"), "check", "1"), main],
         }.get(self.traits.decoy, [main])
+        if self.traits.cancel:
+            beside = [*beside, self._button(self.say("cancel"), "cancel", "1")]
         return " ".join(beside)
 
     def _button(self, label: str, name: str, value: str, *, disabled: bool = False) -> str:
         if self.traits.dress == "script" and not name and not disabled:
             return f"""<a href="#" onclick="this.closest('form').submit(); return false">{escape(label)}</a>"""
+        arrow = self.traits.arrow if name not in ("again", "mailtest", "check", "cancel") else "none"
+        label = {"behind": f"{label} »", "alone": "→"}.get(arrow, label)
         given = f' name="{name}"' if name else ""
         off = " disabled" if disabled else ""
         said = escape(label)

@@ -133,8 +133,21 @@ class Traits:
     second: str
     # What else stands beside an administrator's name and password: nothing, a name to be shown, a box that shows the password.
     beside: str
-    # Words for browsers without scripts, which a page is good without. The last trait, so that seeds of before stay.
+    # Words for browsers without scripts, which a page is good without.
     noscript: bool
+    # Whether all that was said is shown once more before anything is made, with links that change it.
+    summary: bool
+    # How sample data are asked about beside a box: two choices, a list.
+    samples: str
+    # How labels are written: plainly, with a star or a word where something has to be said, in capitals.
+    written: str
+    # What stands before a heading: nothing, its number, "Step 2 of 5".
+    numbered: str
+    # What a button's words end with: nothing, an arrow; or an arrow is all there is.
+    arrow: str
+    # An address that is asked for twice; a button that ends it all beside the one that leads on. The last traits, so that seeds of before stay.
+    mail_again: bool
+    cancel: bool
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -239,6 +252,13 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "second": (("none", 8), ("search", 1), ("languages", 1), ("letter", 1)),
     "beside": (("nothing", 5), ("display", 1), ("show", 1)),
     "noscript": ((False, 6), (True, 1)),
+    "summary": ((False, 6), (True, 1)),
+    "samples": (("none", 6), ("choices", 1), ("list", 1)),
+    "written": (("plainly", 5), ("star", 1), ("word", 1), ("capitals", 1)),
+    "numbered": (("no", 4), ("number", 1), ("of", 1)),
+    "arrow": (("none", 5), ("behind", 2), ("alone", 1)),
+    "mail_again": ((False, 5), (True, 1)),
+    "cancel": ((False, 5), (True, 1)),
 }
 
 

@@ -336,6 +336,8 @@ def _senders(tree: LexborHTMLParser) -> dict[int, list[Button]]:
 # Elements and roles around a page's own content (HTML standard, 4.3; WAI-ARIA 1.2, 5.3.4).
 AROUND = ("footer", "nav", "aside")
 AROUND_ROLES = ("navigation", "contentinfo", "complementary", "search")
+# A word or two in brackets at a label's end.
+MARK = re.compile(r"\s*[(\[]\s*([^()\[\]]{2,30}?)\s*[)\]]\s*:?\s*$")
 # A heading of several words, or a compound that ends in "name": what all fields under it are about is mostly told by one.
 MORE_THAN_GROUP = re.compile(r"\S\s+\S|name$|naam$", re.I)
 
@@ -429,6 +431,7 @@ def _field(node: LexborNode, labels: Labels) -> Field | None:
     label, near = ("", "") if kind == "hidden" else (label_of(node, labels), near_of(node))
     if not label and kind not in ("hidden", "checkbox", "radio"):
         label, near = question_of(node) or (label, near)
+    label, needed = _without_mark(label)
     return Field(
         name=name,
         kind=kind,
@@ -436,7 +439,7 @@ def _field(node: LexborNode, labels: Labels) -> Field | None:
         label=label,
         near=near,
         options=options,
-        required="required" in a or a.get("aria-required") == "true" or label.rstrip().endswith("*"),
+        required="required" in a or a.get("aria-required") == "true" or needed or label.rstrip().endswith("*"),
         checked="checked" in a,
         disabled="disabled" in a or _switched_off(node),
         fixed="readonly" in a and node.tag != "select" and kind not in ("checkbox", "radio", "hidden"),
@@ -445,6 +448,14 @@ def _field(node: LexborNode, labels: Labels) -> Field | None:
         placeholder=clean(a.get("placeholder") or "") or (caption_of(node) if kind == "radio" else ""),
         multiple=node.tag == "select" and "multiple" in a,
     )
+
+
+def _without_mark(label: str) -> tuple[str, bool]:
+    """A label without "(required)" at its end, which is no part of what is asked for; and whether it was there."""
+    found = MARK.search(label)
+    if found is None or not lexicon().says("required", found[1]) or lexicon().says("optional", found[1]):
+        return label, False
+    return label[: found.start()], True
 
 
 def _switched_off(node: LexborNode) -> bool:

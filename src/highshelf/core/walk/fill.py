@@ -319,7 +319,16 @@ def _radio(choices: list[Field], know: Knowledge) -> str | AskFor | None:
     if words.says("unwanted", enabled[0].placeholder if enabled else "") and (no := _refusal(enabled)) is not None:
         return no.value
     chosen = next((c for c in enabled if c.checked), None)
+    if chosen is not None and _unwished(chosen.label) and (others := [c for c in enabled if not _unwished(c.label)]):
+        # "Fill it with examples", and "Start with an empty site": what nobody wishes for gives way to what is left.
+        return others[0].value
     return chosen.value if chosen else (enabled[0].value if enabled else None)
+
+
+def _unwished(said: str) -> bool:
+    """Whether a box or a choice offers what is nobody's wish here: samples, letters, figures that are sent somewhere."""
+    plain = FOR_EXAMPLE.sub(" ", fold(said))
+    return lexicon().says("unwanted", plain) or EXAMPLES.search(plain) is not None or offers_letters(said)
 
 
 def _agreed_in_list(field: Field, know: Knowledge) -> str | AskFor | None:

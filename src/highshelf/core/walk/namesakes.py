@@ -39,6 +39,8 @@ ITS = re.compile(
 )
 # The same in one word, with what joins its parts: s, n, or nothing ("Schulname": the word's own ending is gone).
 ITS_NAME = re.compile(r"([a-z]{3,40}?)-?(?:name|naam)")
+# How an installer counts its steps before a heading: "3.", "Step 2 of 5:", "Schritt 4/9 -".
+COUNTED = re.compile(r"^(?:[a-z]{3,9} )?\d{1,2}(?: ?(?:/|of|von|sur|de|di|van|z) ?\d{1,2})?[.:)\s-]+")
 # A name of something, by one word for it.
 SOMETHING = re.compile(r"(?:the |your )?([a-z]{4,}) name|([a-z]{3,30}?)-?(?:name|naam)")
 # What has a name of its own in an installation, and persons' names.
@@ -74,7 +76,7 @@ EXAMPLE_ADDRESS = re.compile(
 
 def asks_for_a_name(text: str) -> bool:
     """Whether a text asks what something is called."""
-    return CALLED.match(fold(text)) is not None
+    return CALLED.match(COUNTED.sub("", fold(text))) is not None
 
 
 def asks_for_its_name(field: Field) -> bool:
