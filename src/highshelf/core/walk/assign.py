@@ -12,7 +12,7 @@ from highshelf.core.pages.groups import FOREIGN, group_of
 from highshelf.core.pages.lexicon import Words, fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Form, Page
 from highshelf.core.walk.assignment import ENOUGH, Assignment
-from highshelf.core.walk.choosing import names_kinds
+from highshelf.core.walk.choosing import names_kinds, names_tongues
 from highshelf.core.walk.clusters import ANOTHER, EITHER, Stand, is_secret, whose
 from highshelf.core.walk.evidence import elsewhere, kind_by_source, pairs_of, source_score
 from highshelf.core.walk.knowledge import URL_SOURCE
@@ -426,6 +426,8 @@ def _score(field: Field, name: str, words: Words, group: str) -> float:
         return LABEL_WHOLE + NAME_WHOLE
     if name == "site.timezone" and names_zones(field):
         return LABEL_WHOLE + NAME_WHOLE
+    if name == "site.language" and names_tongues(field):
+        return LABEL_WHOLE
     # "Host", "user", "port" mean the database only in its own group, and what opens the installer is nobody else's.
     if (words.group in OWN_GROUP_ONLY and group != words.group) or (group == "setup") != (words.group == "setup"):
         return 0.0

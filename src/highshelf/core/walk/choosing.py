@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping
 
 from highshelf.core.pages.groups import group_of
-from highshelf.core.pages.lexicon import fold, stem_in
+from highshelf.core.pages.lexicon import fold, lexicon, stem_in
 from highshelf.core.pages.page import Field, Option
 from highshelf.core.walk.knowledge import COUNTRIES
 
@@ -30,6 +30,12 @@ def names_kinds(field: Field) -> bool:
     kinds = {k for o in field.options if (k := _kind_of(o))}
     files = any(FILES.search(f"{o.label} {o.value}") for o in field.options)
     return len(kinds) >= 2 or (len(kinds) == 1 and files and len(field.options) == 2) or _by_server(field) is not None
+
+
+def names_tongues(field: Field) -> bool:
+    """Whether what can be chosen are languages, most of them by their own names."""
+    said = [o.label for o in field.options if o.value]
+    return len(said) > 1 and sum(lexicon().says("tongues", label) for label in said) * 2 > len(said)
 
 
 def _by_server(field: Field) -> Option | None:
