@@ -78,6 +78,7 @@ class Markup:
             )
         )
         self._row = self._random.choice(["li", "div", "p"])
+        self._cards_send = Random(f"cards {seed}").random() < 0.5
         self._tag, self._first = Random(f"second {seed}").choice(
             (("footer", False), ("nav", True), ("div", False), ("div", True))
         )
@@ -165,6 +166,12 @@ class Markup:
         parts = []
         for sent, label in sheet.ways:
             said = escape(label)
+            if sheet.ways_by == "cards":
+                choose = escape(self.say("choose"))
+                by_form = f'{opens}<input type="hidden" name="pick" value="{sent}"><button>{choose}</button></form>'
+                by_link = f'<p><a href="/setup/?pick={sent}">{choose}</a></p>'
+                parts.append(f"<h3>{said}</h3>{by_form if self._cards_send else by_link}")
+                continue
             parts.append(
                 {
                     "links": f'<a href="/setup/?pick={sent}">{said}</a>',

@@ -82,6 +82,8 @@ class Form:
     loose: bool = False
     # In what stands around a page's own content: a footer, a bar with links, an aside.
     around: bool = False
+    # The heading over it.
+    near: str = ""
 
     @property
     def linklike(self) -> bool:
@@ -98,6 +100,8 @@ class Link:
     dressed: bool = False
     listed: bool = False
     at: str = ""
+    # The heading over it, where another link of the page says the same and leads elsewhere.
+    near: str = ""
 
 
 @dataclass(frozen=True)

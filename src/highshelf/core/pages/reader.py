@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import json
 import re
+from collections import Counter
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from itertools import islice
@@ -280,6 +281,7 @@ def _forms(tree: LexborHTMLParser, base: str) -> Iterator[Form]:
             node.attributes.get("data-at") or "",
             "data-loose" in node.attributes,
             _is_around(node),
+            near_of(node) if not any(f.typed for f in fields) else "",
         )
 
 
@@ -338,6 +340,8 @@ AROUND = ("footer", "nav", "aside")
 AROUND_ROLES = ("navigation", "contentinfo", "complementary", "search")
 # A word or two in brackets at a label's end.
 MARK = re.compile(r"\s*[(\[]\s*([^()\[\]]{2,30}?)\s*[)\]]\s*:?\s*$")
+# Beyond so many links on a page none of those that say the same are told apart.
+MOST_LIKE = 200
 # A heading of several words, or a compound that ends in "name": what all fields under it are about is mostly told by one.
 MORE_THAN_GROUP = re.compile(r"\S\s+\S|name$|naam$", re.I)
 
@@ -506,6 +510,7 @@ def _option(node: LexborNode) -> Option:
 
 def _links(tree: LexborHTMLParser, base: str, unseen: Collection[int]) -> Iterator[Link]:
     lists = list(step_lists(tree))
+    often = Counter(clean(n.text(separator=" ")) for n in tree.css("a[href]")[:MOST_LIKE])
     for node in tree.css("a[href], button[onclick], input[type=button][onclick]"):
         a = node.attributes
         if node.mem_id in unseen:
@@ -521,7 +526,9 @@ def _links(tree: LexborHTMLParser, base: str, unseen: Collection[int]) -> Iterat
         label = clean(node.text(separator=" ")) if node.tag == "a" else _said_by(node)
         dressed = node.tag != "a" or a.get("role") == "button" or DRESS.search(a.get("class") or "") is not None
         listed = any(_within(node, one) for one in lists)
-        yield Link(_join(base, href), label or _said_by(node), dressed, listed, a.get("data-at") or "")
+        said = label or _said_by(node)
+        near = near_of(node) if often[label] > 1 else ""
+        yield Link(_join(base, href), said, dressed, listed, a.get("data-at") or "", near)
 
 
 def _within_form(node: LexborNode) -> bool:

@@ -107,6 +107,7 @@ def _assigned(asked: _Asked) -> tuple[Assignment, ...]:
     found += _by_hint(form, groups, found)
     found = mails(form, groups, found)
     found += _secret_behind(form, groups, found)
+    found += _typed_twice(form, found)
     found = with_repeats(found, form)
     return tuple(_in_order([*found, *sources, *_by_own_words(form, found, page)], form))
 
@@ -184,6 +185,20 @@ def _secret_behind(form: Form, groups: list[str], found: list[Assignment]) -> li
         if free and mine and own:
             return [Assignment(field, "admin.password", ENOUGH)]
     return []
+
+
+def _typed_twice(form: Form, found: list[Assignment]) -> list[Assignment]:
+    """What only says "once more", right behind a password or an address that is known, is that once more."""
+    known = {id(a.field): a for a in found}
+    made: list[Assignment] = []
+    for before, field in itertools.pairwise(f for f in form.fields if f.typed and f.kind not in ("checkbox", "radio")):
+        first = known.get(id(before))
+        alike = field.kind == before.kind or (first is not None and first.value.endswith(".email"))
+        if first is None or first.again or id(field) in known or not alike or field.value:
+            continue
+        if first.value.endswith((".password", ".email")) and lexicon().says("again", field.label):
+            made.append(Assignment(field, first.value, ENOUGH, again=True))
+    return made
 
 
 def _behind_another(form: Form, found: list[Assignment]) -> list[Assignment]:

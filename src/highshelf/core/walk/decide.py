@@ -27,7 +27,7 @@ from highshelf.core.walk.choosing import choose_option
 from highshelf.core.walk.collating import collated
 from highshelf.core.walk.ending import came_back, complaints_of, ending, login_end, shut
 from highshelf.core.walk.fill import fill, only_tongues
-from highshelf.core.walk.forks import choice_on, lone_buttons, way_of_ours
+from highshelf.core.walk.forks import choice_on, lone_buttons, told_apart, way_of_ours
 from highshelf.core.walk.importing import wanted_import
 from highshelf.core.walk.knowledge import Knowledge
 from highshelf.core.walk.logins import published_login
@@ -329,12 +329,12 @@ def _forked(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate] | N
     here = installing(page) or at_installer(page.url, know)
     buttons = [(form, b) for form in page.real_forms for b in form.buttons if not b.disabled and not b.listed]
     inside = [k for k in page.links if _same_site(k.url, know.address) and not k.listed and _is_inside(k, page, know)]
-    said = [b.label or b.value for _, b in buttons]
+    said = told_apart([b.label or b.value for _, b in buttons], [form.near for form, _ in buttons])
     if (way := way_of_ours(said, know.values)) is not None:
         pressed = _press(*buttons[way], page, know, FORK_RANK)
         again = pressed is None or (isinstance(pressed.move, Submit) and pressed.move.signature in done)
         return None if again or pressed is None else [pressed]
-    way = way_of_ours([k.label for k in inside], know.values) if here else None
+    way = way_of_ours(told_apart([k.label for k in inside], [k.near for k in inside]), know.values) if here else None
     move = _follow(inside[way], done) if way is not None else None
     return [_Candidate(move, FORK_RANK)] if move is not None else None
 

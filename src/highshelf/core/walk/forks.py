@@ -24,6 +24,14 @@ def way_of_ours(labels: Sequence[str], values: Mapping[str, str]) -> int | None:
     return None
 
 
+def told_apart(labels: Sequence[str], heads: Sequence[str]) -> list[str]:
+    """What is said on each way; where several say the same ("Choose"), with the heading over it, which is what differs."""
+    return [
+        f"{head} {label}" if head and labels.count(label) > 1 else label
+        for label, head in zip(labels, heads, strict=True)
+    ]
+
+
 def lone_buttons(page: Page) -> list[Form]:
     """Forms that ask nothing and have one button each: where there are several, their buttons are ways to choose from."""
     asks = any(f.typed for form in page.real_forms for f in form.fields)
