@@ -250,7 +250,7 @@ class Installer:
             return self._show(Sheet(""), self._take({}))
         if "pick" in given and self._at < len(self.steps) and self.steps[self._at] in ("fork", "licence", "tongue"):
             return self._pick(given["pick"])
-        if beside := sorted(set(given) & {"find", "post_to", "other_tongue", "change", "cancel"}):
+        if beside := sorted(set(given) & {"find", "post_to", "other_tongue", "change", "cancel", "save"}):
             self.seen.outside.append(f"sent a form beside: {beside[0]}")
             return self._show(Sheet(""))
         if "back" in given:

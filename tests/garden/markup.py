@@ -326,6 +326,9 @@ class Markup:
             "test mail": [main, self._button(self.say("test_mail"), "mailtest", "1")],
             "check": [self._button(self.say("check"), "check", "1"), main],
         }.get(self.traits.decoy, [main])
+        if self.traits.save and sheet.controls:
+            main = self._button(self.say("save_on"), sheet.button_name, sheet.button_value, disabled=sheet.disabled)
+            beside = [self._button(self.say("save"), "save", "1"), main]
         if self.traits.cancel:
             beside = [*beside, self._button(self.say("cancel"), "cancel", "1")]
         return " ".join(beside)
@@ -333,7 +336,7 @@ class Markup:
     def _button(self, label: str, name: str, value: str, *, disabled: bool = False) -> str:
         if self.traits.dress == "script" and not name and not disabled:
             return f"""<a href="#" onclick="this.closest('form').submit(); return false">{escape(label)}</a>"""
-        arrow = self.traits.arrow if name not in ("again", "mailtest", "check", "cancel") else "none"
+        arrow = self.traits.arrow if name not in ("again", "mailtest", "check", "cancel", "save") else "none"
         label = {"behind": f"{label} »", "alone": "→"}.get(arrow, label)
         given = f' name="{name}"' if name else ""
         off = " disabled" if disabled else ""

@@ -145,9 +145,11 @@ class Traits:
     numbered: str
     # What a button's words end with: nothing, an arrow; or an arrow is all there is.
     arrow: str
-    # An address that is asked for twice; a button that ends it all beside the one that leads on. The last traits, so that seeds of before stay.
+    # An address that is asked for twice; a button that ends it all beside the one that leads on.
     mail_again: bool
     cancel: bool
+    # Whether what was said can be saved as well without going on. The last trait, so that seeds of before stay.
+    save: bool
 
 
 CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
@@ -262,6 +264,7 @@ CHOICES: dict[str, tuple[tuple[object, int], ...]] = {
     "arrow": (("none", 5), ("behind", 2), ("alone", 1)),
     "mail_again": ((False, 5), (True, 1)),
     "cancel": ((False, 5), (True, 1)),
+    "save": ((False, 7), (True, 1)),
 }
 
 

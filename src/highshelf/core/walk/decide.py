@@ -40,12 +40,14 @@ from highshelf.core.walk.pressing import (
     CHANGING,
     MAKES_UP,
     OTHER_STORE,
+    SAVES,
     TO_STEP,
     WITHOUT,
     affirms,
     counts_down,
     leads_or_unread,
     may_open,
+    outdone,
     says_no,
     skips,
     waits_for_a_yes,
@@ -423,7 +425,7 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
         # To have figures sent somewhere is nobody's wish here: a page that asks for nothing else is told so.
         offered = any(words.says("unwanted", s) for s in (*page.told, *page.headings))
         return 12.0 if offered and not any(f.typed for f in form.fields) else -1.0
-    if APPLIES.search(fold(said)):
+    if APPLIES.search(fold(said)) or outdone(button, form):
         # Saves what a page shows, and stays there: the last way, where nothing else leads on.
         return 1.5
     if words.says("decoy", said) or words.says("inviting", said) or CHANGING.search(fold(said)):
@@ -435,6 +437,9 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if OTHER_STORE.search(said) and know.values.get("database.kind") in ("mariadb", "postgresql"):
         # The plan made a database: what does without one is the last choice.
         return 1.0
+    if len(form.buttons) > 1 and SAVES.match(fold(said)):
+        # Whatever goes on goes further.
+        return 9.0
     if TO_STEP.search(fold(said)) or (words.says("forward", said) and not words.says("check", said)):
         # With sample data, or without it: the plainer of two ways.
         return 9.0 if words.says("unwanted", said) and not WITHOUT.search(said) else 10.0

@@ -8,6 +8,10 @@ from highshelf.core.pages.judgement import leads_on
 from highshelf.core.pages.lexicon import fold, lexicon
 from highshelf.core.pages.page import Button, Form, Page
 
+# What keeps what was said, and says of no way on.
+SAVES = re.compile(
+    r"\W*(?:save|store|speichern|sichern|enregistrer|sauvegarder|guardar|grabar|salva|salvar|gravar|opslaan|bewaren|zapisz)\W*$"
+)
 LEAVING_OUT = re.compile(r"\W*(?:without|ohne|sans|sin|senza|sem|zonder|bez)(?![a-z])")
 TO_STEP = re.compile(
     r"(?:^| )(?:to|zu|zum|a l'|au|al|a|para o|ao|naar|do) (?:step|schritt|etape|paso|passo|stap|kroku) ?\d"
@@ -65,3 +69,14 @@ def skips(said: str) -> bool:
 
 def says_no(said: str) -> bool:
     return re.match(r"(?:no|nein|non|não|nee|nie|nej)(?![\w'])", said.strip(), re.I) is not None
+
+
+def outdone(button: Button, form: Form) -> bool:
+    """Whether another button does the same and goes on: "Save" beside "Save and continue"."""
+    said = fold(button.label).strip()
+    return bool(said) and any(
+        len(fold(other.label).split()) >= len(said.split()) + 2
+        and fold(other.label).startswith(said + " ")
+        and not other.disabled
+        for other in form.buttons
+    )
