@@ -134,8 +134,25 @@ def test_no_truncated_page_breaks_the_walk(html: str, cut: int) -> None:
         "DB_HOST=x\n" * 30_000,
         "<pre>" + "a = b\n" * 60_000 + "</pre> cannot be written config.php",
         "<select name=x>" + "<option>mysql</option>" * 20_000 + "</select>",
+        "<h1>Set-up</h1>" + "".join(f"<h3>Way {n}</h3><a href='?p={n}'>Choose</a>" for n in range(20_000)),
+        "<div>" * 3_000 + "".join(f"<a href='?p={n}'>Choose</a>" for n in range(5_000)),
+        "<div>" * 3_000 + "<form><button>Choose</button></form>" * 2_000,
     ],
-    ids=["deep", "fields", "links", "rows", "lists", "boxes", "faults", "lines", "offered", "options"],
+    ids=[
+        "deep",
+        "fields",
+        "links",
+        "rows",
+        "lists",
+        "boxes",
+        "faults",
+        "lines",
+        "offered",
+        "options",
+        "cards",
+        "deep links",
+        "deep forms",
+    ],  # fmt: skip
 )
 def test_no_large_page_takes_long(html: str) -> None:
     """Two seconds a page is what a walk may take at most; ten are allowed here, for machines that do other things as well."""

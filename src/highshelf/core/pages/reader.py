@@ -108,7 +108,11 @@ def read(snapshot: Snapshot) -> Page:
         url=snapshot.url,
         status=snapshot.status,
         title=clean(title.text()) if title else "",
-        headings=tuple(clean(n.text(separator=" ")) for n in tree.css("h1, h2, h3, legend") if n.mem_id not in unseen),
+        headings=tuple(
+            clean(n.text(separator=" "))
+            for n in tree.css("h1, h2, h3, legend")[:MOST_HEADINGS]
+            if n.mem_id not in unseen
+        ),
         text=text,
         forms=tuple(_forms(tree, base)),
         links=tuple(islice(_links(tree, base, unseen), MOST_LINKS)),
@@ -180,6 +184,8 @@ CONTROLS = frozenset(["a", "button", "select", "option", "textarea", "label", "n
 # One word in the letters of a machine is what a sentence speaks of: a file, a folder, an extension.
 ONE_WORD = re.compile(r"\s*[^\s<>]{1,80}\s*")
 CONTROL_TAGS = ("input", "select", "textarea", "button")
+# A page with more headings is a list.
+MOST_HEADINGS = 200
 MOST_NODES, MOST_FORMS, MOST_FIELDS, MOST_LINKS, MOST_ROWS, MOST_BOXES = 30_000, 50, 600, 1_000, 400, 2_000
 # An installer's page was never seen to be larger than a few hundred kilobytes: what stands behind so much is not read.
 MOST_LETTERS = 4 << 20
@@ -340,8 +346,8 @@ AROUND = ("footer", "nav", "aside")
 AROUND_ROLES = ("navigation", "contentinfo", "complementary", "search")
 # A word or two in brackets at a label's end.
 MARK = re.compile(r"\s*[(\[]\s*([^()\[\]]{2,30}?)\s*[)\]]\s*:?\s*$")
-# Beyond so many links on a page none of those that say the same are told apart.
-MOST_LIKE = 200
+# More links than these that say the same are no ways to choose from.
+MOST_LIKE = 16
 # A heading of several words, or a compound that ends in "name": what all fields under it are about is mostly told by one.
 MORE_THAN_GROUP = re.compile(r"\S\s+\S|name$|naam$", re.I)
 
@@ -510,7 +516,7 @@ def _option(node: LexborNode) -> Option:
 
 def _links(tree: LexborHTMLParser, base: str, unseen: Collection[int]) -> Iterator[Link]:
     lists = list(step_lists(tree))
-    often = Counter(clean(n.text(separator=" ")) for n in tree.css("a[href]")[:MOST_LIKE])
+    often = Counter(clean(n.text(separator=" ")) for n in tree.css("a[href]")[:MOST_LINKS])
     for node in tree.css("a[href], button[onclick], input[type=button][onclick]"):
         a = node.attributes
         if node.mem_id in unseen:
@@ -527,7 +533,7 @@ def _links(tree: LexborHTMLParser, base: str, unseen: Collection[int]) -> Iterat
         dressed = node.tag != "a" or a.get("role") == "button" or DRESS.search(a.get("class") or "") is not None
         listed = any(_within(node, one) for one in lists)
         said = label or _said_by(node)
-        near = near_of(node) if often[label] > 1 else ""
+        near = near_of(node) if 1 < often[label] <= MOST_LIKE else ""
         yield Link(_join(base, href), said, dressed, listed, a.get("data-at") or "", near)
 
 

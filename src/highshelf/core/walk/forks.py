@@ -10,6 +10,8 @@ from highshelf.core.walk.choosing import choose_option, names_kinds
 from highshelf.core.walk.moves import signature_of
 
 SEVERAL = 2
+# Nobody is offered more ways than these; a page with more lists something else.
+MOST_WAYS = 16
 
 
 def way_of_ours(labels: Sequence[str], values: Mapping[str, str]) -> int | None:
@@ -17,6 +19,8 @@ def way_of_ours(labels: Sequence[str], values: Mapping[str, str]) -> int | None:
 
     `labels`: what is said on each; `values`: the job's, of which the kind of database and the language are looked at.
     """
+    if not SEVERAL <= len(labels) <= MOST_WAYS:
+        return None
     for choose in (_by_kind, _by_tongue, _anew, _plain, _agreed):
         found = choose(labels, values)
         if found is not None:
