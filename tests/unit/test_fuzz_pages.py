@@ -152,7 +152,7 @@ def test_no_truncated_page_breaks_the_walk(html: str, cut: int) -> None:
         "cards",
         "deep links",
         "deep forms",
-    ],  # fmt: skip
+    ],
 )
 def test_no_large_page_takes_long(html: str) -> None:
     """Two seconds a page is what a walk may take at most; ten are allowed here, for machines that do other things as well."""
