@@ -33,6 +33,8 @@ def test_nobody_can_sign_in_before_there_is_an_operator(console: Console) -> Non
 def test_signing_in_and_out_and_coming_back_to_the_page_that_was_wanted(console: Console) -> None:
     console.become_first()
     console.button("Sign out").click()
+    # Whoever opens another page before the answer is there has not signed out.
+    expect(console.page.get_by_role("textbox", name="Name", exact=True)).to_be_visible()
     console.open("/shelf")
     sign_in(console, "not the password")
     expect(console.page.get_by_text("name and password do not belong together")).to_be_visible()
