@@ -113,7 +113,8 @@ class Installer:
         """What its buttons that lead on say: whoever reads its language could tell."""
         forks = {"kind": FORKS[0][1], "way": self._markup.say("fork.new"), "manner": self._markup.say("fork.quick")}
         fork = forks.get(self.traits.fork.partition(" ")[0])
-        return {self._markup.say(word) for word in ("next", "begin", "finish")} | ({fork} if fork else set())
+        chosen = {fork, f"{fork} {self._markup.say('choose')}"} if fork else set()
+        return {self._markup.say(word) for word in ("next", "begin", "finish", "save_on")} | chosen
 
     @property
     def can_end(self) -> bool:
@@ -215,6 +216,10 @@ class Installer:
         """Go to a step without what comes before it, for a look at its page."""
         self._at, self._inside = step, True
 
+    def says(self, key: str) -> str:
+        """How it says something, throughout."""
+        return self._markup.say(key)
+
     def button_of(self, step: str) -> str:
         """What is pressed, or followed, to leave a step."""
         say, last = self._markup.say, step == self.steps[-1]
@@ -251,7 +256,9 @@ class Installer:
         if "pick" in given and self._at < len(self.steps) and self.steps[self._at] in ("fork", "licence", "tongue"):
             return self._pick(given["pick"])
         if beside := sorted(set(given) & {"find", "post_to", "other_tongue", "change", "cancel", "save"}):
-            self.seen.outside.append(f"sent a form beside: {beside[0]}")
+            # To save harms nothing, and whoever cannot read it tries it where nothing else leads on.
+            if beside != ["save"] or self.traits.language != UNREAD:
+                self.seen.outside.append(f"sent a form beside: {beside[0]}")
             return self._show(Sheet(""))
         if "back" in given:
             self._at = min(self._at, int(given["back"]))
@@ -418,7 +425,7 @@ class Installer:
                 and value != control.preset
             ):
                 self.seen.overwritten.append(f"{name}: asks for {control.meaning}, got {sorted(meant)[0]}")
-            if control and control.meaning == "no demo" and value == "1":
+            if control and control.meaning == "no demo" and value == "1" and self.traits.language != UNREAD:
                 self.seen.overwritten.append("demo: sample data are wanted")
             if control and not control.meaning and control.kind != "checkbox" and value != control.preset:
                 self.seen.overwritten.append(f"{name}: {control.preset!r} became another value")

@@ -35,6 +35,8 @@ ASKS = {
     "site.organisation": "organisation",
     "site.country": "country",
 }
+# What may be left or chosen, and what is chosen by what else can be.
+EITHER_WAY = ("?", "no demo")
 KINDS = {
     "welcome": "other",
     "licence": "licence",
@@ -45,7 +47,13 @@ KINDS = {
     "admin": "account",
 }
 # Kinds that are as right: where all is asked on one page, and where a first page only leads on.
-ALSO = {"welcome": ["progress"], "all": ["account", "site"], "site": ["options"], "checks": ["error"]}
+ALSO = {
+    "licence": ["options"],
+    "welcome": ["progress"],
+    "all": ["account", "site"],
+    "site": ["options"],
+    "checks": ["error"],
+}
 
 
 def hardness(t: Traits) -> int:
@@ -85,15 +93,19 @@ def _label(installer: Installer, step: str, shown: Snapshot, outcome: str) -> di
     traits, said = installer.traits, installer.button_of(step)
     blocked = step == "checks" and installer.blocks_checks
     link = traits.lead != "form" and step in ("welcome", "checks")
+    controls = [c for c in installer.asks.controls(step) if c.meaning not in EITHER_WAY]
+    if not link and traits.save and controls:
+        said = installer.says("save_on")
+    if not link and traits.arrow == "alone":
+        # As the reader calls an arrow that points on.
+        said = "next"
     return {
         "app": installer.app,
         "url": shown.url,
         "status": shown.status,
         "kind": KINDS[step],
         "also": ALSO.get(step, []),
-        "controls": [
-            _control(c, n, installer.asks.controls(step)) for n, c in enumerate(installer.asks.controls(step))
-        ],
+        "controls": [_control(c, n, controls) for n, c in enumerate(controls)],
         "forward": "none" if blocked else f"{'link' if link else 'button'} {said}",
         "outcome": "failure" if blocked else outcome,
         "detail": f"seed {installer.seed}",

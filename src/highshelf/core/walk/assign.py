@@ -163,7 +163,7 @@ def _by_hint(form: Form, groups: list[str], found: list[Assignment]) -> list[Ass
             and (name not in have or name.endswith(".email"))
             and (words.group not in OWN_GROUP_ONLY or words.group == group)
             # Whoever a database is used by is no administrator, even where its own user is found already.
-            and (group != "database" or words.group in ("", "database"))
+            and (group_of(field.label) != "database" or words.group in ("", "database"))
             and (score := _label_score(name, head)) >= LABEL_PART
         }
         best = max(fitting, key=lambda n: fitting[n], default="")

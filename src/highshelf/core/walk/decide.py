@@ -179,10 +179,9 @@ def _which(page: Page, know: Knowledge) -> AskFor | None:
         labels = tuple(dict.fromkeys(b.label or b.value or b.name for b in unread))
         if len(labels) > 1:
             return _ask_which(page, _choice_of(form), labels)
-    alone = [
-        form.buttons[0] for form in lone_buttons(page) if _button_rank(form.buttons[0], form, page, know) == LONE_RANK
-    ]
-    labels = tuple(dict.fromkeys(b.label or b.value or b.name for b in alone))
+    alone = [f for f in lone_buttons(page) if _button_rank(f.buttons[0], f, page, know) == LONE_RANK]
+    said = [f.buttons[0].label or f.buttons[0].value or f.buttons[0].name for f in alone]
+    labels = tuple(dict.fromkeys(told_apart(said, [f.near for f in alone])))
     return _ask_which(page, choice_on(page), labels) if len(labels) > 1 else None
 
 
@@ -191,7 +190,7 @@ def _which_link(page: Page, know: Knowledge, done: set[str]) -> AskFor | None:
     if know.witness.made or praises(page, know.is_new) or choice_on(page) in know.values:
         return None
     ways = [link for link in _ways_inside(page, know).values() if _follow(link, done) is not None]
-    labels = tuple(dict.fromkeys(link.label for link in ways if link.label))
+    labels = tuple(dict.fromkeys(f"{link.near} {link.label}".strip() for link in ways if link.label))
     return _ask_which(page, choice_on(page), labels) if 1 < len(labels) <= MOST_WAYS else None
 
 
@@ -411,7 +410,8 @@ def _button_rank(button: Button, form: Form, page: Page, know: Knowledge) -> flo
     if button.disabled and not may_open(button, form) and not waits_for_a_yes(form):
         return -1.0
     chosen = [know.values[key] for key in (_choice_of(form), choice_on(page)) if key in know.values]
-    if any(p.lower() == said.lower() for p in (*know.presses, *chosen)):
+    told = {said.lower(), f"{form.near} {said}".strip().lower()}
+    if any(p.lower() in told for p in (*know.presses, *chosen)):
         return 50.0
     if chosen:
         # A person has said which one leads on: it is another.
@@ -567,7 +567,7 @@ def _only_way(page: Page, know: Knowledge, done: set[str]) -> list[_Candidate]:
     """On an installer's page without a form, its one link into the installer is the way on, whatever it says."""
     ways = _ways_inside(page, know)
     chosen = know.values.get(choice_on(page), "")
-    ways = {url: link for url, link in ways.items() if link.label == chosen} or ways
+    ways = {url: link for url, link in ways.items() if f"{link.near} {link.label}".strip() == chosen} or ways
     # "Check again" beside another way leads nowhere new.
     ways = {url: link for url, link in ways.items() if not lexicon().says("check", link.label)} or ways
     ways = {url: link for url, link in ways.items() if not lexicon().says("upgrading", link.label)} or ways
