@@ -10,6 +10,11 @@ from highshelf.core.walk.assignment import ENOUGH, Assignment, right_before
 from highshelf.core.walk.mails import EXAMPLE, MAIL, THEIRS
 from highshelf.core.walk.namesakes import NAME_OF
 
+# A name that others see, which nobody signs in with.
+SHOWN = re.compile(
+    r"\b(?:display|displayed|shown|public name|anzeige\w*|angezeigt\w*|affich\w*|visible"
+    r"|para mostrar|a mostrar|da mostrare|visualizzat\w*|exibicao|exibir|weergave\w*|getoond\w*|wyswietlan\w*)\b"
+)
 # What opens something else, and is nobody's name.
 KEYS = re.compile(r"\b(?:\w*key|\w*schlussel|cle|\w*sleutel|chiave|chave|klucz|token)\b")
 
@@ -39,6 +44,8 @@ def person_by_place(form: Form, groups: list[str], found: list[Assignment]) -> l
     ]
     beside = right_before(secret.field, free, form)
     mine = beside or (free[0] if len(free) == 1 and not theirs else None)
+    if mine is not None and SHOWN.search(fold(mine.label)):
+        return [Assignment(mine, "admin.fullname", ENOUGH)]
     return [Assignment(mine, "admin.name", ENOUGH)] if mine is not None else []
 
 
