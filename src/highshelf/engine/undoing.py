@@ -77,16 +77,9 @@ class Undoer:
         Raises:
             NotFoundError. ConflictError: it stands still, or nothing of it is kept.
         """
-        row = self._store.get(InstallationRow, number, "installation")
-        taken = row.facts.get("taken_back") or {}
-        if not taken.get("kept_in"):
-            raise ConflictError(
-                f"nothing is kept of {row.application} at {row.address}: "
-                + ("it was taken back whole" if taken else "it stands where it was put"),
-                hint="" if taken else f"`highshelf installation undo {number}` takes it down",
-            )
+        row, kept_in = self._kept(number, taken="", stands=f"`highshelf installation undo {number}` takes it down")
         made = self._plan_of(row)
-        acts = planned_removal(taken["kept_in"], row.database)
+        acts = planned_removal(kept_in, row.database)
         return self._keep(
             replace(
                 made,
@@ -94,9 +87,8 @@ class Undoer:
                 installation=row.id,
                 undoes=row.job_id,
                 acts=acts,
-                there=f"the files kept in {taken['kept_in']}"
-                + (f", the database {row.database}" if row.database else ""),
-                touches=(taken["kept_in"], *((row.database,) if row.database else ())),
+                there=f"the files kept in {kept_in}" + (f", the database {row.database}" if row.database else ""),
+                touches=(kept_in, *((row.database,) if row.database else ())),
                 **NOTHING,
             )
         )
@@ -107,14 +99,7 @@ class Undoer:
         Raises:
             NotFoundError. ConflictError: it stands still, nothing of it is kept, or a job is at work there.
         """
-        row = self._store.get(InstallationRow, number, "installation")
-        taken = row.facts.get("taken_back") or {}
-        if not taken.get("kept_in"):
-            raise ConflictError(
-                f"nothing is kept of {row.application} at {row.address}: "
-                + ("it was taken back whole" if taken else "it stands where it was put"),
-                hint="install it anew" if taken else "",
-            )
+        row, kept_in = self._kept(number, taken="install it anew", stands="")
         self._idle(row)
         made = self._plan_of(row)
         switched = self._store.journal(row.job_id).facts("walk", "converse").get("switched", [])
@@ -124,10 +109,9 @@ class Undoer:
                 kind="restore",
                 installation=row.id,
                 undoes=row.job_id,
-                acts=planned_restore(row.target, taken["kept_in"], row.database, switched),
-                there=f"the files kept in {taken['kept_in']}"
-                + (f", the database {row.database}" if row.database else ""),
-                touches=(taken["kept_in"], row.target),
+                acts=planned_restore(row.target, kept_in, row.database, switched),
+                there=f"the files kept in {kept_in}" + (f", the database {row.database}" if row.database else ""),
+                touches=(kept_in, row.target),
                 **NOTHING,
             )
         )
@@ -155,6 +139,17 @@ class Undoer:
                 **NOTHING,
             )
         )
+
+    def _kept(self, number: str, *, taken: str, stands: str) -> tuple[InstallationRow, str]:
+        """An installation that was taken down and kept, and where; `taken` and `stands` are what to do where nothing is kept."""
+        row = self._store.get(InstallationRow, number, "installation")
+        back = row.facts.get("taken_back") or {}
+        if not back.get("kept_in"):
+            why = "it was taken back whole" if back else "it stands where it was put"
+            raise ConflictError(
+                f"nothing is kept of {row.application} at {row.address}: {why}", hint=taken if back else stands
+            )
+        return row, str(back["kept_in"])
 
     def _standing(self, number: str) -> InstallationRow:
         row = self._store.get(InstallationRow, number, "installation")
