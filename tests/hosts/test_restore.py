@@ -68,6 +68,26 @@ def test_nothing_is_overwritten_by_what_comes_back(clean: Hosting, service: Serv
         assert client.installation_show(made.id).taken_back is not None
 
 
+def test_one_that_is_back_part_of_the_way_is_not_removed(clean: Hosting, service: Service, tidebook: Path) -> None:
+    with service.client as client:
+        client.account_add(clean.new_account("choir"))
+        made = install(client, service, "choir", tidebook, "/notes")
+        stood = clean.picture("choir")
+        job = service.wait(client.job_start(client.installation_undo(made.id, keep=True).id).id)
+        assert job.state == "done", told_of(client, job)
+        back = client.installation_show(made.id).taken_back
+        assert back is not None
+        copy = clean.home("choir") / back.kept_in
+        # As a job leaves it that brought it back and stopped before anything had moved.
+        copy.rename(copy.with_name(copy.name.replace(".hs-copy-", ".hs-hold-")))
+        job = service.wait(client.job_start(client.installation_remove(made.id).id).id)
+        assert job.state == "failed" and job.error is not None and "part of the way" in job.error["message"]
+        assert made.database in clean.databases()[0]
+        job = service.wait(client.job_start(client.installation_restore(made.id).id).id)
+        assert job.state == "done", told_of(client, job)
+        assert clean.picture("choir") == stood
+
+
 def test_one_without_its_database_is_not_brought_back(clean: Hosting, service: Service, tidebook: Path) -> None:
     with service.client as client:
         client.account_add(clean.new_account("ferry"))

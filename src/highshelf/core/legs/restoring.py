@@ -2,7 +2,8 @@
 
 Rules:
 1. Nothing is overwritten: where anything stands that did not step aside for it before, it does not come back.
-2. What moves is told by where it is now: a job that is cut off goes on where it was.
+2. What moves is told by where it is now: a job that is cut off goes on where it was. What waits is somebody's site: it is never listed
+   among what is left over, which others clear away.
 3. What stepped aside for it steps aside again. Modes, rules and the installer's absence came along with the files, which were kept as they
    stood; what was switched in the panel is switched again.
 4. Whether it works is for the looks that follow to say.
@@ -85,7 +86,6 @@ def bring_back(job: Job) -> Result:
             files.rename(copy, hold)
         if files.stat(hold) is None:
             return Done("its files are back at their place already")
-        made.outstanding(hold)
         facts = made.journal.facts("place", "swap")
         count = _whole_back(made, facts) if facts["whole"] else _each_back(made, facts)
         left = _left_in(made, facts)
@@ -95,7 +95,6 @@ def bring_back(job: Job) -> Result:
                 hint="nothing is lost: look at it, and bring it back again",
             )
         remove_tree(made, hold)
-        made.gone(hold)
     return Done(f"back at {made.place.target or 'the document root'}: {count}")
 
 

@@ -180,7 +180,12 @@ def _databases_left(made: Job) -> list[str]:
 def drop_copy(job: Job) -> Result:
     """The files that were kept go for good."""
     with job.earlier("place") as made:
-        copy = copy_folder(made)
+        copy, hold = copy_folder(made), holding_folder(made)
+        if made.files().stat(copy) is None and made.files().stat(hold) is not None:
+            raise TargetError(
+                f"it was brought back part of the way: the rest waits in {hold}",
+                hint="bring it back whole first (`highshelf installation restore`), then undo it",
+            )
         if made.files().stat(copy) is None:
             return Done("no files of it are kept on the host any more")
         remove_tree(made, copy)
